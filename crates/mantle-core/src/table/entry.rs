@@ -65,7 +65,7 @@ impl Table {
         self.handle(now, |table| table.opened(now, node, result));
     }
 
-    /// What came of something that was sent.
+    /// The result of something that was sent.
     pub fn handle_sent(
         &mut self,
         now: Micros,
@@ -77,40 +77,40 @@ impl Table {
         self.handle(now, |table| table.sent(now, node, request, purpose, result));
     }
 
-    /// A cover that was asked for is done, or refused.
+    /// A requested cover is done, or was refused.
     pub fn handle_cover(&mut self, now: Micros, device: DeviceId, result: Result<Strength, OsFault>) {
         self.handle(now, |table| table.covered(now, device, result));
     }
 
-    /// Reports of a node were lost, and it was asked how it stands. What it answers counts like reports; where it does not answer,
-    /// whatever it held is let go until its next report.
+    /// Reports of a node were lost, and its state was asked for. The answer counts like reports; without an answer,
+    /// whatever it held is released until its next report.
     pub fn handle_asked(&mut self, now: Micros, node: NodeId, result: &Result<Vec<Vec<u8>>, OsFault>) {
         self.handle(now, |table| table.asked(now, node, result));
     }
 
-    /// A device that is only held, though it should be hidden, may be tried again: its hold stays meanwhile.
+    /// A device that is only held although it should be hidden may be tried again; its hold stays meanwhile.
     pub fn handle_cover_again(&mut self, now: Micros, device: DeviceId) {
         self.handle(now, |table| table.cover_again(device));
     }
 
-    /// It is this engine's turn, or somebody else's: then what is read may be anybody's, and all pads rest.
+    /// It is this engine's turn, or another account's: then reports are not ours, and all pads rest.
     pub fn handle_front(&mut self, now: Micros, front: Front) {
         self.handle(now, |table| table.front_is(now, front));
     }
 
-    /// The engine's thread is scheduled like this from now on.
+    /// How the engine's thread is scheduled from now on.
     pub fn handle_priority(&mut self, now: Micros, priority: &Priority) {
         let (mark, text) = priority.note();
         self.note(now, mark, text);
     }
 
-    /// The machine is about to sleep, or has woken: until it is awake all pads rest, and what was held does not count before it is
-    /// pressed anew.
+    /// The machine is about to sleep, or has woken. Until it is awake all pads rest, and whatever was held does not count until it is
+    /// pressed again.
     pub fn handle_sleep(&mut self, now: Micros, asleep: bool) {
         self.handle(now, |table| table.sleep_is(now, asleep));
     }
 
-    /// The settings have been read again, and what is wrong in them: then they stay as they were.
+    /// The settings have been read again; if they have faults, they stay as they were.
     pub fn handle_preferences(&mut self, now: Micros, read: Result<Preferences, Vec<String>>) {
         self.handle(now, |table| {
             let faults = read.map(|preferences| table.preferences = preferences).err().unwrap_or_default();
@@ -118,24 +118,24 @@ impl Table {
         });
     }
 
-    /// A pad that was asked for is there, under this name, or is refused.
+    /// A requested pad is there, under this name, or was refused.
     pub fn handle_pad(&mut self, now: Micros, number: SlotNumber, made: Result<MadePad, PadFault>) {
         self.handle(now, |table| table.pad_made(now, number, made));
     }
 
-    /// Whether pads can be made was found out.
+    /// The result of finding out whether pads can be made.
     pub fn handle_probe(&mut self, now: Micros, found: Result<(), PadFault>) {
         self.handle(now, |table| table.pads_probed(found.err()));
     }
 
-    /// A pad did not take its events: it is made again. Told while other pads' events wait.
+    /// A pad did not take its events: it is made again. Called while other pads' events wait.
     pub fn handle_pad_lost(&mut self, now: Micros, number: SlotNumber, fault: PadFault) {
         self.pass_time(now);
         self.pad_lost(now, number, fault);
         self.settle(now);
     }
 
-    /// The nodes that a slot types through are there, or cannot be made, or took nothing.
+    /// The nodes through which a slot types are there, or cannot be made, or took nothing.
     pub fn handle_keys(&mut self, now: Micros, number: SlotNumber, made: Result<String, PadFault>) {
         self.handle(now, |table| table.keys_made(now, number, made));
     }
@@ -146,7 +146,7 @@ impl Table {
         self.rumble(now, number, (strong, weak), until);
     }
 
-    /// This is what is there for a game.
+    /// The result of looking at what a game would see.
     pub fn handle_look(&mut self, now: Micros, look: Look) {
         self.handle_time(now);
         if self.has_looked(now, look) {
@@ -154,12 +154,12 @@ impl Table {
         }
     }
 
-    /// The computer's radio says something.
+    /// The computer's radio reports something.
     pub fn handle_radio(&mut self, now: Micros, news: RadioNews) {
         self.handle(now, |table| table.radio_says(now, news));
     }
 
-    /// This is how ready the machine is.
+    /// The machine's readiness.
     pub fn handle_ready(&mut self, now: Micros, facts: ReadyFacts) {
         self.handle_time(now);
         if self.is_ready(now, facts) {
@@ -172,7 +172,7 @@ impl Table {
         self.handle(now, |table| table.lamp(number, lamp));
     }
 
-    /// Somebody wants something. Answered by [`Table::poll_answer`].
+    /// Carries out a command. Answered by [`Table::poll_answer`].
     pub fn handle_command(&mut self, now: Micros, number: CommandNumber, command: Command) {
         self.handle(now, |table| {
             let said = table.said_of(&command);
@@ -192,8 +192,8 @@ impl Table {
         });
     }
 
-    /// All profiles have been read again: slots whose profile says something else now play by that from here on.
-    /// `faults` are what is wrong in their files: those that were there before and cannot be read now stay as they were.
+    /// All profiles have been read again; slots whose profile has changed play by the new one from here on.
+    /// `faults` are those of their files; a profile that can no longer be read stays as it was.
     pub fn handle_profiles(&mut self, now: Micros, profiles: Vec<Arc<Profile>>, faults: Vec<String>) {
         self.handle(now, |table| {
             table.profiles_read(now, profiles, !faults.is_empty());
@@ -201,12 +201,12 @@ impl Table {
         });
     }
 
-    /// A change of a profile has been saved, or could not be.
+    /// A change of a profile was saved, or could not be.
     pub fn handle_profile(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         self.handle(now, |table| table.profile_saved(now, number, result));
     }
 
-    /// All pads of the person's own have been read again, and what is wrong in their files.
+    /// All pad files have been read again, with these faults.
     pub fn handle_own_pads(&mut self, now: Micros, pads: Vec<Arc<OwnPad>>, faults: Vec<String>) {
         self.handle(now, |table| {
             table.own_pads_read(now, pads);
@@ -214,7 +214,7 @@ impl Table {
         });
     }
 
-    /// The rules for games have been read again, and what is wrong in their file: then they stay as they were.
+    /// The rules for games have been read again; if they have faults, they stay as they were.
     pub fn handle_rules(&mut self, now: Micros, read: Result<Vec<GameRule>, Vec<String>>) {
         self.handle(now, |table| {
             let faults = read.map(|rules| table.rules_read(rules)).err().unwrap_or_default();
@@ -222,12 +222,12 @@ impl Table {
         });
     }
 
-    /// What runs of what was looked for under a number.
+    /// Which of the programs watched under a number are running.
     pub fn handle_running(&mut self, now: Micros, round: u32, running: Vec<RunningProgram>) {
         self.handle(now, |table| table.programs_run(now, round, running));
     }
 
-    /// A rule has been saved or thrown away, and which one was there before; or could not be.
+    /// A rule was saved or deleted, and which one it replaced; or it could not be.
     pub fn handle_rule(
         &mut self,
         now: Micros,
@@ -237,7 +237,7 @@ impl Table {
         self.handle(now, |table| table.rule_saved(number, result));
     }
 
-    /// All sheets have been read again, and what is wrong in their files.
+    /// All sheets have been read again, with these faults.
     pub fn handle_sheets(&mut self, now: Micros, sheets: Vec<Sheet>, faults: Vec<String>) {
         self.handle(now, |table| {
             table.sheets_read(now, sheets);
@@ -245,17 +245,17 @@ impl Table {
         });
     }
 
-    /// A sheet was made here: it is saved, and comes before those that are there.
+    /// A sheet was made here: it is saved, and preferred to those that are there.
     pub fn handle_sheet(&mut self, now: Micros, sheet: Sheet) {
         self.handle(now, |table| table.sheet_made(now, sheet));
     }
 
-    /// A node's fields are looked for: it is read, whoever it is, and its sheet stays as it is until that is over.
+    /// A node's fields are being found: it is read, whoever it is, and keeps its sheet until that is over.
     pub fn handle_finding(&mut self, now: Micros, node: Option<NodeId>) {
         self.handle(now, |table| table.find_fields(now, node));
     }
 
-    /// Somebody wants to see what a node says: it is read, whoever it is.
+    /// Somebody wants to see a node's reports: it is read, whoever it is.
     pub fn handle_looking(&mut self, now: Micros, node: NodeId) {
         self.handle(now, |table| table.open(node));
     }

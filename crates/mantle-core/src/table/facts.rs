@@ -24,11 +24,11 @@ use crate::watch::{Ailment, Outcome};
 use mantle_hid::usage;
 use std::collections::BTreeSet;
 
-/// Controls of one kind that are named; a sentence has to end.
+/// How many controls of one kind are named; sentences have to end.
 const SAID: usize = 3;
 
 impl Slot {
-    /// What its profile says and none of its members plays, by the lines of the file, and why.
+    /// Rules of the profile that no member plays, by line, and why.
     #[must_use]
     pub fn unplayed(&self, profile: &Profile) -> Vec<(u32, String)> {
         let here: Vec<_> = self.session.members.iter().filter(|member| !member.controls().is_empty()).collect();
@@ -40,7 +40,7 @@ impl Slot {
             let all: Option<Vec<String>> = here.iter().map(of).collect();
             all.and_then(|all| all.into_iter().next())
         };
-        // One of several ways to play the same is no loss while another one is there.
+        // One of several ways to play the same thing is no loss while another works.
         let played = |target: Target| here.iter().any(|member| member.bindings.of(target).next().is_some());
         let rules = profile.rules.iter().enumerate().filter(|(_, rule)| !played(rule.target));
         rules.filter_map(|(at, rule)| Some((rule.line, why(at)?))).collect()
@@ -48,8 +48,8 @@ impl Slot {
 }
 
 impl Table {
-    /// How it stands with a slot's pad. Pads are made in the order of slots: what keeps an earlier one from being made keeps all later
-    /// ones as well.
+    /// The state of a slot's pad. Pads are made in the order of slots: whatever blocks an earlier one blocks all later
+    /// ones, too.
     fn pad_condition(&self, number: SlotNumber, slot: &Slot) -> PadCondition {
         let earlier = self.slots().take_while(|(other, _)| *other != number);
         let mut faults = earlier.map(|(_, other)| &other.pad).filter(|pad| matches!(pad, PadCondition::Fault(_)));
@@ -76,7 +76,7 @@ impl Table {
             let source = place.and_then(|(_, part)| self.source(part.source));
             let layout = source.and_then(|s| s.layout()).zip(place).and_then(|(l, (_, part))| l.parts.get(part.local));
             let covering = place.is_some_and(|(device, _)| device.cover == crate::cover::Cover::Covering);
-            // Away for its covering it is the same device still.
+            // A device that is away to be covered still counts as itself.
             let away = if covering { member.controls().len() } else { 0 };
             controls += layout.map_or(away, |part| part.controls.len());
             let also = place.and_then(|(device, _)| self.plays_as(device)).filter(|other| *other < number);
@@ -160,7 +160,7 @@ impl Table {
         })
     }
 
-    /// What places a device that has no slot: its first part that is a game controller, in the lowest slot that is free.
+    /// The command that places a device without a slot: its first part that is a game controller, in the lowest free slot.
     fn placing(&self, device: &Device) -> Option<Proposal> {
         let slot = self.slots.free()?;
         let mut parts = device.parts.iter().filter_map(|part| {
@@ -172,7 +172,7 @@ impl Table {
         Some(Proposal { words, command: Command::Place { device: device.id, part, slot, kind, profile: PLAIN.into() } })
     }
 
-    /// What is known beside the slots.
+    /// The facts beyond the slots.
     #[must_use]
     pub fn table_facts(&self) -> TableFacts {
         let identity = |device: &Device| self.first_identity(device);
@@ -231,12 +231,12 @@ impl Table {
         }
     }
 
-    /// Who a device is, by the first of its nodes.
+    /// A device's identity, from its first node.
     pub(super) fn first_identity(&self, device: &Device) -> Option<&Identity> {
         device.sources.iter().find_map(|node| self.source(*node)).map(|source| &source.facts.identity)
     }
 
-    /// The slot in which a device plays that has the same address or serial number and comes by another bus.
+    /// The slot of a device with the same address or serial number on another bus.
     fn plays_as(&self, device: &Device) -> Option<SlotNumber> {
         let own = self.first_identity(device)?;
         let same = |other: &&Device| {
@@ -255,7 +255,7 @@ impl Table {
     }
 }
 
-/// What was noticed of a member's controls, as far as it leaves the pad.
+/// What was noticed about a member's controls, as far as it reaches the pad.
 fn ailing(now: Micros, number: SlotNumber, slot: &Slot, member: &Member, source: Option<&Source>) -> Vec<Ailing> {
     let (state, feel) = (slot.session.state(), slot.session.feel());
     let of = |control: &Control| {
@@ -274,7 +274,7 @@ fn ailing(now: Micros, number: SlotNumber, slot: &Slot, member: &Member, source:
             let lane = targets.iter().find_map(|target| target.lane());
             let shape = lane.map(|lane| feel.of_lane(lane));
             let played = targets.iter().filter_map(|target| target.pad()).any(|target| state.share(target) > 0.0);
-            // What does not leave the pad is no trouble: the feel covers it.
+            // Noise that the feel covers is no trouble.
             let matters = match &ailment {
                 Ailment::Drifts(_) => played && !slot.session.rests(),
                 Ailment::Trembles(by) => shape.is_some_and(|shape| *by > shape.dead_zone),
@@ -301,7 +301,7 @@ fn ailing(now: Micros, number: SlotNumber, slot: &Slot, member: &Member, source:
         .collect()
 }
 
-/// Axes, hats and the like that play nothing. Buttons are told of when they are pressed: pads have more of them than there is to play.
+/// Unused axes, hats and the like. Unused buttons are mentioned when they are pressed, since devices have more buttons than pads.
 fn idle(member: &Member) -> Vec<(String, &'static str)> {
     let left = member.bindings.left_out.iter().filter_map(|left| {
         let control = member.controls().iter().find(|control| control.number == left.control)?;
@@ -311,7 +311,7 @@ fn idle(member: &Member) -> Vec<(String, &'static str)> {
     left.collect()
 }
 
-/// One axis that plays both triggers, to its one side each.
+/// An axis shared by both triggers.
 fn shared_triggers(member: &Member) -> Option<String> {
     let list = &member.bindings.list;
     let axis_of = |trigger: PadTarget| list.iter().find(|binding| binding.target == trigger && binding.how.is_half());
@@ -321,11 +321,11 @@ fn shared_triggers(member: &Member) -> Option<String> {
     (control.kind == ControlKind::Axis).then(|| control.name.clone())
 }
 
-/// Whether a device sends, and what it sends stands for no controller: every axis that rests in its middle stands at its lower end,
-/// nothing is down, and nothing has ever changed.
+/// Whether a device sends reports that stand for no controller: every centred axis is at its lower end,
+/// nothing is pressed, and nothing has ever changed.
 pub(super) fn receiver_alone(source: &Source) -> bool {
     let Some(layout) = source.layout() else { return false };
-    // Where its sheet knows how it says so, nothing is guessed.
+    // If its sheet says how to tell, nothing is guessed.
     if let Some(nobody) = layout.extras.nobody_at(&source.frame) {
         return nobody && source.good() > 0;
     }
@@ -343,13 +343,13 @@ pub(super) fn receiver_alone(source: &Source) -> bool {
     empty && sticks >= 2 && source.good() >= 20 && source.changed.count <= 1
 }
 
-/// What pairs the controller of a receiver, as its sheet says, or in general.
+/// How to pair a receiver's controller, by its sheet or in general.
 pub(super) fn receiver_pairs(source: &Source) -> String {
     let said = source.sheet.as_ref().and_then(|sheet| sheet.receiver.as_ref()?.pairs.clone());
     said.unwrap_or_else(|| "switch its controller on, or press the receiver's button and then the controller's".into())
 }
 
-/// What the feel of a slot keeps back, of what is bound.
+/// What the feel of a slot blocks of what is bound.
 fn shut(number: SlotNumber, slot: &Slot, bound: u128) -> Vec<Shut> {
     let (feel, model) = (slot.session.feel(), &slot.model);
     let mut all: Vec<Shut> = Vec::new();
@@ -368,7 +368,7 @@ fn shut(number: SlotNumber, slot: &Slot, bound: u128) -> Vec<Shut> {
     all
 }
 
-/// What was pressed last, if it got lost.
+/// The last press, if it got lost.
 fn press(number: SlotNumber, slot: &Slot, profile: &Profile) -> Option<PressFacts> {
     let last = slot.last_press.as_ref()?;
     let member = slot.session.members.get(last.member)?;

@@ -1,4 +1,4 @@
-//! Who may sit down, and what a device is called: nicknames, the locked table, and sitting down by a press.
+//! Guests: nicknames, the locked table, and getting a slot by a press.
 
 use super::Table;
 use super::alarms::Alarm;
@@ -12,12 +12,12 @@ use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// So long the board asks for a press.
+/// How long the board asks for a press.
 const ASKS: Micros = Micros::seconds(60);
-/// A name is no longer than this.
+/// The longest nickname.
 const NAME: usize = 40;
 
-/// Whether what is down would play both of these on a common pad.
+/// Whether what is pressed would play both of these on a common pad.
 fn would_play(layout: &PartLayout, down: &[&Control], both: [PadTarget; 2]) -> bool {
     let bindings = default_bindings(layout);
     let is_down = |control| down.iter().any(|own| own.number == control);
@@ -25,17 +25,17 @@ fn would_play(layout: &PartLayout, down: &[&Control], both: [PadTarget; 2]) -> b
     both.into_iter().all(|target: PadTarget| plays(target))
 }
 
-/// Whether devices without a slot may sit down by a press.
+/// Whether devices without a slot may get one by a press.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub(super) struct Sitting {
-    /// The board asks for a press, until then.
+    /// Until when the board asks for a press.
     pub asks: Option<Micros>,
-    /// Two buttons held together do it at any time, whether a screen is open or not.
+    /// Whether two buttons held together do it at any time.
     pub always: bool,
 }
 
 impl Table {
-    /// What a node is called from now on: by its nickname, if it has one.
+    /// The name of a node from now on: its nickname, if it has one.
     pub(super) fn named(&self, mut facts: NodeFacts) -> NodeFacts {
         let kept = &self.seating.kept;
         let by_link = || kept.nicknames.iter().find(|(key, _)| self.is_other_link(key, &facts.identity));
@@ -47,7 +47,7 @@ impl Table {
         facts
     }
 
-    /// A device gets a name of the person's own; an empty one takes that away again.
+    /// Nicknames a device; an empty name removes it.
     pub(super) fn nickname(&mut self, now: Micros, id: DeviceId, name: &str) -> Result<Option<Command>, String> {
         let name = name.trim();
         if name.chars().count() > NAME {
@@ -74,7 +74,7 @@ impl Table {
         Ok(Some(Command::Nickname { device: id, name: before }))
     }
 
-    /// Members that are this device are called so, too.
+    /// Members that are this device get the name, too.
     fn call_members(&mut self, identity: &Identity, shown: &str) {
         let counts = self.seating.kept.uniq_counts(identity);
         for number in SlotNumber::all() {
@@ -87,7 +87,7 @@ impl Table {
         }
     }
 
-    /// Nobody sits down unasked while the table is locked.
+    /// While the table is locked, nobody gets a slot unasked.
     pub(super) fn lock(&mut self, now: Micros, locked: bool) -> Option<Command> {
         if self.locked == locked {
             return None;
@@ -104,7 +104,7 @@ impl Table {
         self.locked
     }
 
-    /// The board asks for a press, or no longer.
+    /// Asks for a press, or stops asking.
     pub(super) fn ask_to_sit(&mut self, now: Micros, asks: bool) -> Result<Option<Command>, String> {
         if asks && self.slots().count() == crate::slot::SLOTS {
             return Err("all slots are in use: take a device out first".into());
@@ -115,24 +115,24 @@ impl Table {
         Ok((before != asks).then_some(Command::AskToSit(before)))
     }
 
-    /// Two buttons held together sit a device down at any time, or no longer.
+    /// Lets two buttons held together give a slot at any time, or no longer.
     pub(super) fn sit_by_two(&mut self, always: bool) -> Option<Command> {
         let before = std::mem::replace(&mut self.sitting.always, always);
         (before != always).then_some(Command::SitByTwo(before))
     }
 
-    /// Nobody has pressed anything.
+    /// Nobody pressed anything in time.
     pub(super) fn sitting_due(&mut self) {
         self.sitting.asks = None;
     }
 
-    /// For how long the board still asks for a press; whether two buttons do it at any time.
+    /// How long the board will still ask for a press, and whether two buttons do it at any time.
     #[must_use]
     pub fn sitting(&self, now: Micros) -> (Option<Micros>, bool) {
         (self.sitting.asks.map(|until| until.since(now)), self.sitting.always)
     }
 
-    /// Something is pressed on a device of which a part has no slot: it sits down, if that is asked for.
+    /// Something is pressed on a device with a part that has no slot: it gets one, if that was asked for.
     pub(super) fn sit_down(&mut self, now: Micros, node: NodeId) {
         let enough = match self.sitting {
             Sitting { asks: Some(_), .. } => 1,

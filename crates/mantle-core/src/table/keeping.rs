@@ -1,21 +1,21 @@
-//! For how long a slot waits for a device that does not come, where that is not for good.
+//! How long a slot waits for its device, if not for ever.
 
 use super::Table;
 use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// So far a moment lies beyond the moment 0, at most: no alarm is set for later.
+/// The furthest moment; no alarm is set for later.
 const FAR: u64 = 1 << 40;
 
 impl Table {
-    /// What the person has set once for everything.
+    /// Applies the settings.
     #[must_use]
     pub fn preferences(&self) -> &crate::preferences::Preferences {
         &self.preferences
     }
 
-    /// From when on a slot waits is kept in mind, and forgotten once somebody plays there.
+    /// Remembers since when a slot has been waiting, and forgets it once somebody plays there.
     pub(super) fn look_after_kept(&mut self, now: Micros) {
         let Some(began) = self.began.filter(|_| self.preferences.kept.is_some()) else { return };
         for number in SlotNumber::all() {
@@ -26,7 +26,7 @@ impl Table {
         }
     }
 
-    /// When the first slot is not kept any longer.
+    /// When the next slot is given up.
     pub(super) fn kept_until(&self) -> Option<Micros> {
         self.waiting().map(|(_, until)| until).min()
     }
@@ -35,14 +35,14 @@ impl Table {
         let known = self.began.zip(self.preferences.kept);
         let until = move |since: u64| {
             let (began, kept) = known?;
-            // What began to wait before this run may be overdue already.
+            // A slot that began to wait before this run may be overdue already.
             let until = since.saturating_add(kept.0 / 1_000_000).saturating_sub(began).min(FAR);
             Some(Micros(until * 1_000_000))
         };
         self.slots.iter().filter_map(move |(number, slot)| Some((number, until(slot.away_since?)?)))
     }
 
-    /// Slots that have waited for long enough are free again; what was made for them stays.
+    /// Gives up slots that have waited long enough; their profiles stay.
     pub(super) fn keep_no_longer(&mut self, now: Micros) {
         let over: Vec<SlotNumber> =
             self.waiting().filter(|(_, until)| *until <= now).map(|(number, _)| number).collect();

@@ -1,4 +1,4 @@
-//! What the first reports of a device tell of it: applied to its parts, and remembered where it has held for long enough.
+//! What a device's first reports show: applied to its parts, and remembered once it has held for long enough.
 
 use super::Table;
 use crate::control::{ControlKind, PartLayout};
@@ -9,7 +9,7 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 
 impl Table {
-    /// A node has been opened: its members' first reports are waited for.
+    /// A node has been opened: its members' first reports are awaited.
     pub(super) fn tell_opened(&mut self, now: Micros, node: NodeId) {
         let routes = self.routes_of(node);
         for (number, index) in routes.into_iter().flatten() {
@@ -20,7 +20,7 @@ impl Table {
         }
     }
 
-    /// What is remembered of a part's axes counts from the beginning.
+    /// What is remembered of a part's axes counts from the start.
     pub(super) fn recall_learnt(&mut self, device: DeviceId, part: u8) {
         let Some(identity) = self.identity(device, part) else { return };
         let counts = self.seating.kept.uniq_counts(&identity);
@@ -32,7 +32,7 @@ impl Table {
         }
     }
 
-    /// A part's layout as its first reports have shown it to be.
+    /// A part's layout as its first reports have shown it.
     pub(super) fn apply_learnt(&self, device: DeviceId, part: u8, layout: &mut PartLayout) {
         let own = self.device(device).and_then(|device| device.parts.iter().find(|own| own.number == part));
         let Some(learnt) = own.map(|own| own.learnt) else { return };
@@ -44,7 +44,7 @@ impl Table {
         }
     }
 
-    /// What the members of a node have learnt with this report.
+    /// What a node's members have learnt from this report.
     #[cold]
     pub(super) fn learn(&mut self, now: Micros, node: NodeId) {
         let routes = self.routes_of(node);

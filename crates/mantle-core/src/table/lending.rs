@@ -1,4 +1,4 @@
-//! A slot whose device is away is lent to another device, and given back when its own one returns.
+//! Lending: the slot of an absent device goes to another one until its own device returns.
 
 use super::{Device, Table};
 use crate::command::Command;
@@ -9,7 +9,7 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 
 impl Table {
-    /// A part of a device plays in a slot for as long as the slot's own devices are away.
+    /// Lends a slot to a part of a device.
     pub(super) fn lend(
         &mut self,
         now: Micros,
@@ -33,14 +33,14 @@ impl Table {
         Ok(inverse)
     }
 
-    /// Whether a member has its slot only until the slot's own devices are back.
+    /// Whether a member only has its slot until the slot's own devices are back.
     #[must_use]
     pub fn is_lent(&self, member: MemberId) -> bool {
         self.lent.contains(&member)
     }
 
-    /// Members that have a slot only lent, whose own device is back: the slot, the member's place, both devices' names, and whether
-    /// anything is held on the borrower's.
+    /// Borrowers whose slot's own device is back: the slot, the member's index, both devices' names, and whether
+    /// the borrower is holding anything.
     pub(super) fn to_give_back(&self) -> impl Iterator<Item = (SlotNumber, usize, String, String, bool)> + '_ {
         self.lent.iter().filter_map(|member| {
             let seat = self.seating.seat_of(*member)?;
@@ -53,7 +53,7 @@ impl Table {
         })
     }
 
-    /// Whoever has a slot only lent gives it back once its own device is here and nothing is held: nothing is let go in anybody's hands.
+    /// A borrower gives the slot back once its own device is here and nothing is held, so that nothing is released in anybody's hands.
     pub(super) fn give_back(&mut self, now: Micros) {
         if self.lent.is_empty() {
             return;

@@ -1,5 +1,5 @@
-//! One device by several ways: by cable and by radio, or in another mode with other ids. One link plays, the others wait: a change of
-//! link is no coming and going.
+//! Links: one device by cable and by radio, or in another mode with other ids. One link plays, the others wait; changing
+//! links is not a disconnect.
 
 use super::{PartRef, Source, Table};
 use crate::command::Command;
@@ -11,24 +11,24 @@ use crate::seating::{DevicePart, MemberId};
 use crate::slot::{RememberedSlot, SlotNumber};
 use crate::time::Micros;
 
-/// A link that moves while the one that plays stands still for so long has taken its place.
+/// A link that moves while the playing one stands still for this long takes its place.
 const UNMATCHED: Micros = Micros::millis(300);
-/// What moves on both moves on the slower one within this time.
+/// A movement on both reaches the slower one within this time.
 const BEHIND: Micros = Micros::millis(100);
 
-/// What is known of devices that come by several ways.
+/// What is known of devices with several links.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Links {
-    /// Devices of which the person has said that they are the same, in groups.
+    /// Groups of devices that the person says are the same.
     pub same: Vec<Vec<Key>>,
-    /// Parts whose device plays already, by another link, and as whom.
+    /// Parts whose device plays already over another link, and as whom.
     pub waiting: Vec<(DevicePart, MemberId)>,
-    /// Slots that parts have left because their device was said to be another one's: they are had again when that is taken back.
+    /// Slots that parts have left because their device was said to be another's; restored when that is taken back.
     pub left: Vec<(DevicePart, RememberedSlot)>,
 }
 
 impl Links {
-    /// Whether the person has said that a remembered device and one that is here are the same.
+    /// Whether the person says that a remembered device and a connected one are the same.
     fn said_same(&self, key: &Key, identity: &Identity) -> bool {
         let other = Key::new(identity, 0);
         let is = |own: &Key| names(own, &other) || same_by_address(own.bus, &own.uniq, identity);
@@ -36,34 +36,34 @@ impl Links {
     }
 }
 
-/// Whether both name the same device: by the serial number, or by the port where neither has one. One that is only of the same model,
-/// or at the same port, is not meant.
+/// Whether both name the same device: by serial number, or by port if neither has one. The same model or the same port alone
+/// is not enough.
 fn names(own: &Key, other: &Key) -> bool {
     let model = |key: &Key| (key.bus, key.vendor, key.product);
     model(own) == model(other) && own.uniq == other.uniq && (!own.uniq.is_empty() || own.port == other.port)
 }
 
-/// Whether an address, or a serial number, is that of the same device by another bus.
+/// Whether an address or serial number belongs to the same device on another bus.
 pub(super) fn same_by_address(bus: Bus, uniq: &str, other: &Identity) -> bool {
     bus != other.bus && !uniq.is_empty() && uniq.eq_ignore_ascii_case(&other.uniq)
 }
 
-/// The better of two links: a cable has no radio between.
+/// The better of two links; a cable beats radio.
 fn is_better(identity: &Identity, than: &Identity) -> bool {
     identity.bus == Bus::USB && than.bus != Bus::USB
 }
 
 impl Table {
-    /// Whether a remembered device is the one that is here, by another way.
+    /// Whether a remembered device is the connected one, over another link.
     pub(super) fn is_other_link(&self, key: &Key, identity: &Identity) -> bool {
         let kept = &self.seating.kept;
-        // A serial number that two had says nothing of either.
+        // A serial number that two devices had says nothing about either.
         kept.uniq_counts(identity)
             && kept.uniq_counts(&key.identity())
             && (same_by_address(key.bus, &key.uniq, identity) || self.links.said_same(key, identity))
     }
 
-    /// The part of a device that plays what another link's part does: the one of that number, or else its first controller.
+    /// The part of a device that plays the same as another link's part: the one with that number, or its first controller.
     fn counterpart(&self, device: DeviceId, part: u8) -> Option<u8> {
         let parts = &self.device(device)?.parts;
         let controller = |own: &&PartRef| self.part_layout(own).is_some_and(PartLayout::is_game_controller);
@@ -75,7 +75,7 @@ impl Table {
         self.source(part.source)?.layout()?.parts.get(part.local)
     }
 
-    /// The member that a part stands for by its serial number or by another link, and whether somebody plays there now.
+    /// The member that a part belongs to by serial number or another link, and whether somebody plays there now.
     pub(super) fn known_by_link(&self, device: DeviceId, part: u8, identity: &Identity) -> Option<(MemberId, bool)> {
         let counts = self.seating.kept.uniq_counts(identity);
         let members =
@@ -91,13 +91,13 @@ impl Table {
         Some((member, playing.is_some_and(|part| self.is_here(part))))
     }
 
-    /// Whether a device was taken out, by this way or another.
+    /// Whether a device was taken out, over this link or another.
     pub(super) fn is_taken_out(&self, identity: &Identity) -> bool {
         let kept = &self.seating.kept;
         kept.is_taken_out(identity) || kept.taken_out.iter().any(|key| self.is_other_link(key, identity))
     }
 
-    /// The slot whose device comes by this one as well.
+    /// The slot whose device also has this link.
     #[must_use]
     pub fn waits_for(&self, device: DeviceId) -> Option<SlotNumber> {
         let (_, member) = self.links.waiting.iter().find(|(part, _)| part.device == device)?;
@@ -112,7 +112,7 @@ impl Table {
         Err(format!("{name} is the device of {slot} over another link, and already plays there"))
     }
 
-    /// Who waits is worked out anew: parts that sit nowhere and whose device plays by another link. One whose place is free sits down.
+    /// Works out again who waits: parts without a slot whose device plays over another link. If the place is free, they take it.
     pub(super) fn look_after_links(&mut self, now: Micros) {
         let mut all = Vec::new();
         for device in self.devices().filter(|device| device.cover != Cover::LeftToGame) {
@@ -142,7 +142,7 @@ impl Table {
         self.uncover_idle(over);
     }
 
-    /// Links that are better, or that move while the one that plays stands still, play from now on.
+    /// Better links, and links that move while the playing one stands still, take over.
     pub(super) fn look_at_links(&mut self, now: Micros) {
         for (part, member) in self.links.waiting.clone() {
             let playing = self.seating.seat_of(member).and_then(|seat| self.seating.part_at(seat.slot, seat.index));
@@ -161,7 +161,7 @@ impl Table {
         }
     }
 
-    /// A member plays by another link from now on: what is held on it is held still.
+    /// Moves a member to another link; whatever is held on it stays held.
     pub(super) fn change_link(&mut self, now: Micros, part: DevicePart, member: MemberId) {
         let Some(seat) = self.seating.seat_of(member) else { return };
         let Some(identity) = self.identity(part.device, part.part) else { return };
@@ -186,7 +186,7 @@ impl Table {
         self.note(now, Mark::Well, format!("{} now plays in {} by {}", identity.name, seat.slot, identity.place()));
     }
 
-    /// Before a node goes: members that play by it go on by the link that waits for them, if that has said anything.
+    /// Before a node goes, members that use it move to a waiting link, if that has sent anything.
     pub(super) fn take_other_link(&mut self, now: Micros, node: NodeId) {
         let parts: Vec<DevicePart> = self
             .devices()
@@ -207,7 +207,7 @@ impl Table {
         }
     }
 
-    /// A device that is here is the same as the one of a slot, which is remembered: in another mode, or by another way.
+    /// Says that a connected device is a slot's own, in another mode or over another link, and remembers it.
     pub(super) fn same_device(
         &mut self,
         now: Micros,
@@ -222,7 +222,7 @@ impl Table {
             return Err(format!("{} already plays in {number}", identity.name));
         }
         self.is_free_to_sit(id)?;
-        // With several devices in the slot the one that is away is meant, or else the first.
+        // If the slot has several devices, the absent one is meant, or else the first.
         let away = |(index, _): &(usize, &crate::session::Member)| self.part_of(number, *index).is_none();
         let mut members = slot.session.members.iter().enumerate();
         let meant =
@@ -250,7 +250,7 @@ impl Table {
         self.seating.kept.asking.retain(|asked| asked.part != DevicePart { device: id, part });
         self.join_group(key, Key::new(&identity, part));
         let Some((member, playing)) = self.seating.members(number).nth(index) else { return Ok(None) };
-        // Where the other one plays it waits.
+        // If the other link plays, it waits.
         if !playing.is_some_and(|part| self.is_here(part)) {
             self.sit(now, id, part, member, true);
         }
@@ -276,7 +276,7 @@ impl Table {
         self.links.same.push(group);
     }
 
-    /// A device is one of its own, whatever was said before: it gets a place of its own.
+    /// Makes a device separate, whatever was said before, with a place of its own.
     pub(super) fn other_device(&mut self, now: Micros, id: DeviceId, part: u8) -> Result<Option<Command>, String> {
         let identity = self.identity(id, part).ok_or("that device is no longer connected")?;
         let key = Key::new(&identity, part);
@@ -285,7 +285,7 @@ impl Table {
             return Err(format!("{} was never said to be the same as another device", identity.name));
         };
         self.links.same[at].retain(|own| !names(own, &key));
-        // One that has a place of its own by now needs none.
+        // A device that has a place already needs none.
         let first =
             self.links.same[at].first().filter(|first| self.has_no_other_place(std::slice::from_ref(first)).is_ok());
         let first = first.cloned();
@@ -297,7 +297,7 @@ impl Table {
         let member = waits.or(seat.map(|seat| seat.member));
         let number = member.and_then(|member| self.seating.seat_of(member)).map(|seat| seat.slot);
         if let Some((seat, first)) = seat.zip(first) {
-            // The place stays, and waits for the device that it is kept for.
+            // The place stays, and waits for its own device.
             if let Some(slot) = self.slots.get_mut(seat.slot) {
                 slot.session.release(now, seat.index);
                 slot.session.members.get_mut(seat.index).into_iter().for_each(|own| own.key.clone_from(&first));

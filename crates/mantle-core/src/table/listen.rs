@@ -1,4 +1,4 @@
-//! Who listens: what begins, what it takes the place of, and what comes back when it is over.
+//! Listening: what begins, what it replaces, and what comes back afterwards.
 
 use super::alarms::Alarm;
 use super::{Offer, Table};
@@ -16,31 +16,31 @@ use crate::time::Micros;
 use mantle_hid::VALUES;
 
 impl Table {
-    /// What looks on while reports come.
+    /// What listens while reports come.
     #[must_use]
     pub fn listening(&self) -> &Listening {
         &self.listening
     }
 
-    /// A press that is listened for.
+    /// The press being listened for.
     #[must_use]
     pub fn capturing(&self) -> Option<&Capturing> {
         if let Listening::Press(capturing) = &self.listening { Some(capturing) } else { None }
     }
 
-    /// The roll call that goes on.
+    /// The running roll call.
     #[must_use]
     pub fn calling(&self) -> Option<&Calling> {
         if let Listening::RollCall(calling) = &self.listening { Some(calling) } else { None }
     }
 
-    /// What is measured, and for which slot.
+    /// The running measurement, and its slot.
     #[must_use]
     pub fn measuring(&self) -> Option<(SlotNumber, &Measure)> {
         if let Listening::Measure(slot, measure) = &self.listening { Some((*slot, measure)) } else { None }
     }
 
-    /// What trying a slot's pad has found so far, if a screen shows it.
+    /// What trying a slot's pad has shown so far, if a screen shows it.
     #[must_use]
     pub fn trying(&self, slot: SlotNumber) -> Option<&Trial> {
         match self.views.get(OnView::Pad(slot))? {
@@ -49,7 +49,7 @@ impl Table {
         }
     }
 
-    /// What has been seen of the controls of a part, if a screen shows them.
+    /// What was seen of a part's controls, if a screen shows them.
     #[must_use]
     pub fn observed(&self, device: DeviceId, part: u8) -> Option<&Observed> {
         match self.views.get(OnView::Controls(device, part))? {
@@ -58,11 +58,11 @@ impl Table {
         }
     }
 
-    /// Something begins to look on; what did so before is over.
+    /// Begins listening; whatever listened before is over.
     pub(super) fn begin_listening(&mut self, now: Micros, next: Listening) {
         self.save_call(now);
         let before = std::mem::replace(&mut self.listening, next);
-        // Nobody waits for what of a roll call is not saved yet: it is asked for now.
+        // Nobody waits for the unsaved changes of a roll call, so they are saved now.
         if let Listening::RollCall(calling) = before
             && !calling.pending.is_empty()
         {
@@ -70,7 +70,7 @@ impl Table {
         }
     }
 
-    /// If what goes on is of this kind it is over, and what is on view is seen anew: what was pressed meanwhile was not meant for it.
+    /// Ends listening of this kind, and starts views anew: what was pressed meanwhile was not meant for them.
     pub(super) fn end_listening(&mut self, now: Micros, ends: impl Fn(&Listening) -> bool) {
         if ends(&self.listening) {
             self.begin_listening(now, Listening::Nothing);
@@ -82,12 +82,12 @@ impl Table {
         }
     }
 
-    /// What a press or a roll call knows of members by their places comes to an end.
+    /// Ends a press or roll call, which know members by their index.
     pub(super) fn end_conversations(&mut self, now: Micros) {
         self.end_listening(now, |own| matches!(own, Listening::Press(_) | Listening::RollCall(_)));
     }
 
-    /// Where looking at something begins, if it can be looked at.
+    /// Where watching something begins, if it can be watched.
     fn view_of(&self, now: Micros, what: OnView) -> Result<View, String> {
         match what {
             OnView::Pad(slot) => match self.slot(slot) {
@@ -103,7 +103,7 @@ impl Table {
         }
     }
 
-    /// A screen shows something closely; `again` begins anew with it.
+    /// A screen shows something in detail; `again` starts it anew.
     fn show(&mut self, now: Micros, asker: Asker, what: OnView, again: bool) -> Result<(), String> {
         if self.views.get(what).is_some() && !again {
             self.views.share(asker, what);
@@ -114,7 +114,7 @@ impl Table {
         Ok(())
     }
 
-    /// A screen shows the controls of a part closely from now on, or no longer.
+    /// A screen shows the controls of a part in detail, or no longer.
     pub(super) fn look_at(&mut self, now: Micros, asker: Asker, what: Option<(DeviceId, u8)>) -> Result<(), String> {
         if let Some((device, part)) = what {
             return self.show(now, asker, OnView::Controls(device, part), false);
@@ -125,7 +125,7 @@ impl Table {
         Ok(())
     }
 
-    /// A screen tries a slot's pad from now on, or none; `again` forgets what has been seen of it so far.
+    /// A screen tries a slot's pad, or none; `again` forgets what was seen so far.
     pub(super) fn try_pad(
         &mut self,
         now: Micros,
@@ -146,7 +146,7 @@ impl Table {
         self.show(now, asker, OnView::Pad(number), again)
     }
 
-    /// Listens for a press that shall play a target.
+    /// Listens for a press as a source for a target.
     pub(super) fn listen(&mut self, now: Micros, number: SlotNumber, target: Target) -> Result<(), String> {
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         if target.pad().is_some_and(PadTarget::is_whole) {
@@ -168,7 +168,7 @@ impl Table {
         Ok(())
     }
 
-    /// Measures a stick or trigger, or no longer.
+    /// Measures a stick or trigger, or stops.
     pub(super) fn measure(&mut self, now: Micros, what: Option<(SlotNumber, Shaped)>) -> Result<(), String> {
         let Some((number, which)) = what else {
             self.end_listening(now, |own| matches!(own, Listening::Measure(..)));
@@ -181,7 +181,7 @@ impl Table {
         Ok(())
     }
 
-    /// A report goes to whatever looks on.
+    /// Passes a report to whatever listens.
     #[cold]
     pub(super) fn hear(&mut self, now: Micros, node: NodeId) {
         let Some(Some(source)) = self.sources.get(usize::from(node.0)) else { return };
@@ -199,7 +199,7 @@ impl Table {
         }
     }
 
-    /// Counts are heard once, also of a node with other reports that say nothing of them.
+    /// Counts are heard once, even if a node's other reports do not carry them.
     fn forget_counts(&mut self, node: NodeId) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
         let Offer::Layout(layout) = &source.offer else { return };
@@ -211,7 +211,7 @@ impl Table {
         }
     }
 
-    /// What looks on is told the time.
+    /// Tells listeners the time.
     pub(super) fn run_listening(&mut self, due: Micros) {
         self.listening.handle_time(due);
         self.save_call(due);

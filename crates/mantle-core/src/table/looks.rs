@@ -1,4 +1,4 @@
-//! What a game would see: looked for soon after something has changed, and again and again while somebody looks on.
+//! Looking at what a game would see: soon after each change, and repeatedly while somebody watches.
 
 use super::alarms::Alarm;
 use super::{Effect, Slot, Table};
@@ -9,11 +9,11 @@ use crate::sight::{GameList, Holder, ListedDevice, Look, Owner, SightView, Verdi
 use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 
-/// So long after a change everything has found its place, and programs have opened what is new.
+/// How long after a change everything has settled, and programs have opened what is new.
 const SETTLES: Micros = Micros::millis(300);
-/// So often it is looked while somebody looks on.
+/// How often to look while somebody watches.
 const WATCHED_EVERY: Micros = Micros::seconds(2);
-/// So often it is looked else: programs come and go.
+/// How often to look otherwise, since programs come and go.
 const EVERY: Micros = Micros::seconds(20);
 
 /// The last look, and what follows from it.
@@ -23,18 +23,18 @@ pub(super) struct Looks {
     owners: Vec<Owner>,
     sight: GameList,
     verdicts: [Verdict; SLOTS],
-    /// When it is looked next.
+    /// When to look next.
     pub next: Micros,
-    /// A look is under way; and another one shall follow it.
+    /// Whether a look is under way, and another one should follow it.
     asked: bool,
     again: bool,
-    /// Something has changed since the last one.
+    /// Whether anything has changed since the last one.
     outdated: bool,
     watched: bool,
 }
 
 impl Default for Looks {
-    /// Nobody has looked, and nothing is there that it would be looked for.
+    /// Whether nobody has looked yet, and nothing is there to look for.
     fn default() -> Self {
         Self {
             look: None,
@@ -64,45 +64,45 @@ impl Table {
         &self.looks.sight
     }
 
-    /// The same in words, by the last look; none as long as nobody has looked.
+    /// The same in words; none if nobody has looked yet.
     #[must_use]
     pub fn seen(&self) -> Option<SightView> {
         self.looks.look.as_ref()?;
         Some(SightView { outdated: self.looks.outdated, game: self.game_view(), ..self.looks.sight.view() })
     }
 
-    /// What a game sees of a slot. Unknown where something has changed since the last look.
+    /// What a game sees of a slot; unknown if anything has changed since the last look.
     #[must_use]
     pub fn verdict(&self, number: SlotNumber) -> &Verdict {
         const UNKNOWN: Verdict = Verdict::Unknown;
         if self.looks.outdated { &UNKNOWN } else { &self.looks.verdicts[number.index()] }
     }
 
-    /// Which programs have a slot's pad open; none as long as that is not known.
+    /// Which programs have a slot's pad open; none if unknown.
     #[must_use]
     pub fn readers(&self, number: SlotNumber) -> Option<&[Holder]> {
         Some(self.looks.current()?.pad_of(number).map_or(&[], |pad| &pad.holders))
     }
 
-    /// Whether a screen looks on.
+    /// Whether a screen is watching.
     pub(super) fn is_watched(&self) -> bool {
         self.looks.watched
     }
 
-    /// Whether somebody looks on: then it is looked more often.
+    /// Tells whether somebody is watching, which makes looks more frequent.
     pub fn handle_watched(&mut self, now: Micros, watched: bool) {
         if std::mem::replace(&mut self.looks.watched, watched) != watched && watched {
             self.look_within(now, SETTLES);
         }
     }
 
-    /// It is looked within this span.
+    /// Looks within this time.
     fn look_within(&mut self, now: Micros, span: Micros) {
         self.looks.next = self.looks.next.min(now.after(span));
         self.set_alarm(Alarm::Sight);
     }
 
-    /// It is looked now.
+    /// Looks now.
     pub(super) fn look_now(&mut self, now: Micros) {
         self.looks.outdated = true;
         self.look_within(now, Micros(0));
@@ -111,7 +111,7 @@ impl Table {
     /// It is time to look.
     pub(super) fn ask_for_look(&mut self, due: Micros) {
         if std::mem::replace(&mut self.looks.asked, true) {
-            // Of one that goes on already nobody knows from which moment it is.
+            // A look that is already under way may be of an earlier moment.
             self.looks.again = true;
         } else {
             self.effects.push_back(Effect::Look(self.game().map(|game| game.program.pid)));
@@ -120,20 +120,20 @@ impl Table {
         self.looks.next = due.after(EVERY);
     }
 
-    /// When it is looked next what a game would see; never as long as there is no pad to be seen and nobody who looks on.
+    /// When to look next; never while there is no pad to be seen and nobody watching.
     pub(super) fn sight_due(&self) -> Option<Micros> {
         (self.looks.watched || self.slots().next().is_some())
             .then_some(self.looks.next)
             .filter(|at| *at < Micros::NEVER)
     }
 
-    /// Somebody has looked; whether that says anything new.
+    /// Handles a look. Returns whether it says anything new.
     pub(super) fn has_looked(&mut self, now: Micros, look: Look) -> bool {
         self.looks.asked = false;
         let held = self.looks.sight.list.iter().any(|seen| !seen.holders.is_empty());
         let news = self.take_look(look);
         let anew = self.cover_what_is_free(held && news);
-        // What is not as it should be may be mended by somebody who does not tell us.
+        // Something wrong may be mended by somebody who does not tell us.
         let often = self.looks.watched || !self.looks.verdicts.iter().all(Verdict::is_well);
         let every = match std::mem::take(&mut self.looks.again) {
             true => Micros(0),
@@ -146,7 +146,7 @@ impl Table {
     }
 
     fn take_look(&mut self, mut look: Look) -> bool {
-        // That time has passed is nothing new: it is kept apart from what was seen.
+        // Passing time is not news, so it is kept apart from what was seen.
         let at = look.at.take();
         if self.looks.look.as_ref() == Some(&look) && !self.looks.outdated {
             self.looks.sight.at = at;
@@ -159,7 +159,7 @@ impl Table {
         true
     }
 
-    /// Where pads and devices are not those of the last look any more, it is looked again.
+    /// If pads and devices differ from the last look, look again.
     pub(super) fn look_after_sight(&mut self, now: Micros) {
         let owners = self.owners();
         if owners == self.looks.owners {
@@ -167,7 +167,7 @@ impl Table {
         }
         self.looks.owners = owners;
         self.looks.outdated = true;
-        // One that goes on already may be of the moment before.
+        // A look that is already under way may be of the moment before.
         self.looks.again |= self.looks.asked;
         self.looks.next = self.looks.next.min(now.after(SETTLES));
     }
@@ -185,7 +185,7 @@ impl Table {
         (self.looks.sight, self.looks.verdicts) = (sight, verdicts);
     }
 
-    /// Whose each node is.
+    /// The owner of each node.
     fn owners(&self) -> Vec<Owner> {
         let mut owners = Vec::new();
         for (number, slot) in self.slots() {
@@ -205,7 +205,7 @@ impl Table {
         owners
     }
 
-    /// Which programs have a device open beside ourselves.
+    /// Programs other than ours that have a device open.
     pub(super) fn held_by(&self, device: DeviceId) -> Vec<String> {
         let mut names: Vec<String> = Vec::new();
         for holder in self.looks.sight.of_device(device).flat_map(|seen| &seen.holders) {
@@ -216,7 +216,7 @@ impl Table {
         names
     }
 
-    /// The input devices of a device, as they were seen; none where that is not known.
+    /// A device's input nodes, as seen; none if unknown.
     pub(super) fn seen_of(&self, device: DeviceId) -> Option<Vec<&ListedDevice>> {
         Some(self.looks.current()?.of_device(device).collect())
     }

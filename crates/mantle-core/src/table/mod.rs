@@ -1,9 +1,9 @@
-//! All slots and devices: who plays what, and the engine's only entry.
+//! All slots and devices: who plays what, and the engine's only entrance.
 //!
-//! Order of use: tell it the time ([`Table::handle_time`]) or what happened (`handle_*`), then take what is to be
-//! done, until there is nothing left: [`Table::poll_write`], [`Table::poll_effect`], [`Table::poll_note`],
-//! [`Table::poll_answer`]. [`Table::deadline`] says when it wants to be told the time again; telling it sooner, or
-//! late, changes nothing.
+//! Order of use: tell it the time ([`Table::handle_time`]) or what happened (`handle_*`), then take everything there is to
+//! do: [`Table::poll_write`], [`Table::poll_effect`], [`Table::poll_note`],
+//! [`Table::poll_answer`]. [`Table::deadline`] says when it wants to be told the time again; telling it sooner or
+//! later changes nothing.
 
 mod alarms;
 mod arrivals;
@@ -78,9 +78,9 @@ use crate::time::Micros;
 use std::collections::VecDeque;
 use std::sync::Arc;
 
-/// A failed pad is tried again after this long.
+/// A failed pad is retried after this long.
 pub const PAD_RETRY: Micros = Micros::seconds(1);
-/// Journal notes that may wait to be taken; older ones go first.
+/// The most journal notes that wait to be taken; older ones are dropped first.
 const NOTES: usize = 256;
 
 /// What a table starts with.
@@ -88,29 +88,29 @@ const NOTES: usize = 256;
 pub struct Settings {
     /// The slots file.
     pub remembered: Remembered,
-    /// The profiles that there are; *plain* is always among them.
+    /// The profiles; *plain* is always among them.
     pub profiles: Vec<Arc<Profile>>,
-    /// The pads of the person's own.
+    /// The person's pad files.
     pub own_pads: Vec<Arc<OwnPad>>,
     /// Whether devices are covered while their slot plays.
     pub cover: bool,
-    /// The sheets that there are; of two that fit as well, the first one counts.
+    /// The sheets; of two that fit equally well, the first one counts.
     pub sheets: Vec<Sheet>,
-    /// What is wrong with the machine and with what is kept, each in a sentence: it stays so as long as this runs.
+    /// Faults of the machine and its files, each in a sentence, which stay as long as this runs.
     pub notices: Vec<String>,
-    /// What is wrong with the files of profiles, with those of sheets, with the settings, with the files of pads, and with the rules for games, until they are read again.
+    /// Faults in profiles, sheets, settings, pad files and rules for games, until those are read again.
     pub file_faults: [Vec<String>; 5],
     /// The rules for games.
     pub rules: Vec<GameRule>,
-    /// What the person has set once for everything.
+    /// The settings.
     pub preferences: Preferences,
-    /// Seconds from the beginning of 1970 to the moment 0 of all stamps; without it slots are kept for good.
+    /// Seconds from 1970 to moment 0 of all time stamps; without it, slots are kept for ever.
     pub began: Option<u64>,
     /// Whose turn it is at first.
     pub front: Front,
 }
 
-/// The profile that every slot has until it gets another.
+/// The profile that every slot begins with.
 pub const PLAIN: &str = "plain";
 
 /// One slot in use.
@@ -118,83 +118,83 @@ pub const PLAIN: &str = "plain";
 pub struct Slot {
     /// The members, and what they play.
     pub session: Session,
-    /// The kind of pad, and what a pad of that kind is.
+    /// The kind of pad, and its model.
     pub kind: PadKind,
-    /// What its pad is.
+    /// The state of its pad.
     pub model: Arc<PadModel>,
     /// The profile's name.
     pub profile: String,
     /// Whether the pad is there.
     pub pad: PadCondition,
-    /// What the system calls the pad's node, once it is there.
+    /// The pad's node, once it is there.
     pub pad_node: String,
-    /// Why it is made of event nodes, though it was to be a device of its own.
+    /// Why it is made of event nodes although it was to be a separate device.
     pub instead: Option<PadFault>,
     /// When it was made.
     made_at: Micros,
-    /// A feel that was changed.
+    /// A changed feel, with the old one.
     pub tuning: Tuning,
-    /// The nodes that it types through.
+    /// The nodes through which it types.
     pub keys: KeysNode,
-    /// What its members are bound by.
+    /// The bindings of its members.
     bound: Option<Arc<Profile>>,
-    /// What it has taken from a report to the pad, in microseconds, within the last minute.
+    /// The delays from report to pad in microseconds, within the last minute.
     pub delay: Spread,
-    /// The same of 99 of 100, where that is too long.
+    /// The delay that 1 % exceed, if too long.
     pub late: Option<Micros>,
-    /// Rumble asked for by a game: strong, weak, until.
+    /// A game's rumble: strong, weak, until.
     pub rumble: Option<(u16, u16, Micros)>,
-    /// What of it reaches the hand, and what lamps show.
+    /// How much of it reaches the hand, and what lamps show.
     pub feedback: Feedback,
     /// What games have set of its pad's lamps.
     pub lamp: GameLamp,
-    /// How full a battery its pad has been told, in tenths, and whether it charges.
+    /// The battery that its pad reports, in tenths, and whether it is charging.
     pub battery: Option<(u8, bool)>,
-    /// The device shakes until then because something was done; a game's rumble goes on beside it.
+    /// Until when the device rumbles to confirm a step, besides any rumble of a game.
     pub shakes: Option<Micros>,
-    /// What a rule for a game has made of it, and what was before.
+    /// What a rule for a game has changed, and what was before.
     pub by_game: Option<Box<ByGame>>,
-    /// Who has paused it, if somebody has.
+    /// Who has paused it, if anybody.
     pub paused_by: Option<String>,
-    /// What was pressed last, and what became of it.
+    /// The last press, and what became of it.
     pub last_press: Option<LastPress>,
-    /// How it felt when it was set up.
+    /// The feel it was set up with.
     feel_before: Feel,
     asked: bool,
     retry_at: Option<Micros>,
-    /// Since when none of its devices is here, in seconds from the beginning of 1970, where slots are not kept for good.
+    /// Since when none of its devices has been here, in seconds since 1970, if slots are not kept for ever.
     away_since: Option<u64>,
 }
 
-/// What the road needs of a seat: the slot, and the place of the member among those of the slot.
+/// What the road needs of a seat: the slot, and the member's index in it.
 type Route = (SlotNumber, usize);
 
 /// A part of a device: the collection `local` of a source.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct PartRef {
-    /// Its number within the device; stays the same over reconnects.
+    /// Its number within the device, stable over reconnects.
     pub number: u8,
     /// The source.
     pub source: NodeId,
-    /// Its place in the source's layout.
+    /// Its index in the source's layout.
     pub local: usize,
-    /// What its first reports have told.
+    /// What its first reports have shown.
     pub learnt: LearntOfPart,
 }
 
-/// What the first reports of a part have told of it.
+/// What the first reports of a part have shown.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct LearntOfPart {
-    /// Two axes that would be its right stick are triggers.
+    /// Two axes that looked like its right stick are triggers.
     pub triggers_turned: bool,
     /// The centre of its hat is the lower end of its range.
     pub hat_centre_low: bool,
 }
 
-/// Who gives a target its value.
+/// What gives a target its value.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Origin {
-    /// The member, by its place in the session.
+    /// The member, by index in the session.
     pub member: usize,
     /// Its binding.
     pub binding: BindingNumber,
@@ -209,23 +209,23 @@ pub struct Device {
     pub name: String,
     /// Its parts.
     pub parts: Vec<PartRef>,
-    /// Its nodes that are there.
+    /// Its connected nodes.
     pub sources: Vec<NodeId>,
-    /// Where it stands between games and us.
+    /// How it stands towards games.
     pub cover: Cover,
-    /// Whether what nothing uses of it is passed on to the system while it is held.
+    /// Whether its unused events reach the system while it is held.
     pub pass_on: bool,
-    /// Whether what types and points of it, beside what plays, is covered along with it.
+    /// Whether its keyboard and pointer sides are covered along with it.
     sides: bool,
-    /// Whether it is held though it is the only mouse.
+    /// Whether it is held although it is the only mouse.
     pointer: bool,
-    /// The interfaces that are covered, or asked to be, by their physical paths.
+    /// The interfaces that are covered, or about to be, by physical path.
     covered: Vec<String>,
-    /// When its interfaces were opened that are away for their covering: that does not make them new.
+    /// When interfaces that are away to be covered were opened; coming back does not make them new.
     opened: Vec<(u8, Micros)>,
-    /// How often in a row it was covered anew after somebody had held it whom nobody saw.
+    /// How often in a row it was covered again because some unseen program held it.
     busy: u8,
-    /// It is covered as soon as its nodes are back, until this moment.
+    /// Until when it is to be covered as soon as its nodes are back.
     back_until: Option<(crate::cover::Strength, Micros)>,
 }
 
@@ -235,31 +235,31 @@ pub struct Table {
     slots: slots::Slots,
     devices: Vec<Option<Device>>,
     sources: Vec<Option<Box<Source>>>,
-    /// Who sits where and who plays with whom, and what is kept for whom.
+    /// Who sits where, who plays with whom, and what is kept for whom.
     seating: Seating,
     profiles: Vec<Arc<Profile>>,
     own_pads: Vec<Arc<OwnPad>>,
-    /// Changes of profiles that are being saved.
+    /// Changes of profiles being saved.
     editing: Vec<profiles::Editing>,
-    /// What looks on while reports come, and what screens show closely.
+    /// What listens while reports come, and what screens show in detail.
     listening: Listening,
     views: Views,
-    /// What was measured of axes.
+    /// Calibrations.
     calibrated: Vec<(crate::device::Key, Vec<(String, Calibration)>)>,
-    /// Devices of which two axes were seen to be triggers.
+    /// Devices of which two axes turned out to be triggers.
     triggers_turned: Vec<crate::device::Key>,
-    /// Whether any slot types, or hears wishes.
+    /// Whether any slot types, or has actions of the program itself.
     types: bool,
-    /// The program's own screen has the keyboard, and whether keys are typed all the same.
+    /// Whether the program's own screen has the keyboard, and whether keys are typed all the same.
     screen: bool,
     types_here: bool,
-    /// Devices that come by several ways.
+    /// Devices with several links.
     links: links::Links,
-    /// Members that have their slot only until its own devices are back.
+    /// Members whose slot is only lent to them.
     lent: Vec<crate::seating::MemberId>,
-    /// Nobody sits down unasked.
+    /// Whether the table is locked.
     locked: bool,
-    /// Who sits down by a press.
+    /// Who gets a slot by a press.
     sitting: guests::Sitting,
     /// What profiles may type.
     agreed: Vec<(String, Vec<KeyTarget>)>,
@@ -267,14 +267,14 @@ pub struct Table {
     own: u32,
     covers: bool,
     sheets: Vec<Arc<Sheet>>,
-    /// Numbers of what was sent so far.
+    /// Number of things sent so far.
     requests: u32,
-    /// Comings and goings are not for the journal now.
+    /// Whether connects and disconnects are kept out of the journal now.
     quiet: bool,
     paused: bool,
     /// Whose turn it is.
     front: Front,
-    /// The machine sleeps, or is about to; when it woke.
+    /// Whether the machine sleeps or is about to, and when it woke.
     asleep: bool,
     woke: Option<Micros>,
     trash: Vec<(CommandNumber, RememberedSlot)>,
@@ -285,31 +285,31 @@ pub struct Table {
     /// What stands in the way of play.
     readying: readying::Readying,
     radio: radio::RadioBook,
-    /// Rules for games, and the one that is played.
+    /// Rules for games, and the one that is applied.
     playing: playing::Playing,
-    /// What is wrong with the machine and with what is kept, as long as this runs; and with the files of profiles and of sheets.
+    /// Faults of the machine and its files, as long as this runs; and faults in files of profiles and sheets.
     notices: Vec<String>,
     file_faults: [Vec<String>; 5],
-    /// What was wrong from the start, until it stands in the journal: before whatever happens first.
+    /// Faults from the start, until the journal has them: they come before anything else.
     unsaid: Vec<String>,
-    /// What the person has set once for everything, and when the stamps began.
+    /// The settings, and the time of moment 0.
     preferences: Preferences,
     began: Option<u64>,
-    /// How often it has been worked out what follows from the facts.
+    /// How often the consequences of facts have been worked out.
     settled: u64,
-    /// What is kept across restarts, as it was told last.
+    /// What is kept across restarts, as last reported.
     kept: Remembered,
     effects: VecDeque<Effect>,
     answers: VecDeque<(CommandNumber, Answer)>,
     /// Changes of profiles that wait for another one.
     edits: Vec<(CommandNumber, SlotNumber, crate::binding::ProfileAct)>,
-    /// What has been done and can be taken back.
+    /// What was done and can be undone.
     done: undo::DoneList,
     notes: VecDeque<Note>,
 }
 
 impl Table {
-    /// A table with the remembered slots, whose devices are all away; their pads are asked for at once, in order.
+    /// A table with the remembered slots, whose devices are all away; their pads are requested at once, in order.
     #[must_use]
     pub fn new(settings: Settings) -> Self {
         let mut profiles = settings.profiles;
@@ -410,7 +410,7 @@ impl Table {
         self.sources.get(usize::from(id.0))?.as_deref()
     }
 
-    /// Why a target of a slot's pad is as it is: the member and its binding that give it; none while it rests.
+    /// Why a target of a slot's pad has its value: the member and its binding; none while it rests.
     #[must_use]
     pub fn origin(&self, number: SlotNumber, target: Target) -> Option<Origin> {
         let members = &self.slot(number)?.session.members;
@@ -422,32 +422,32 @@ impl Table {
         all.reduce(|best, next| if next.0 > best.0 { next } else { best }).map(|(_, origin)| origin)
     }
 
-    /// The profiles that there are.
+    /// The profiles.
     #[must_use]
     pub fn profiles(&self) -> &[Arc<Profile>] {
         &self.profiles
     }
 
-    /// How often facts may have changed: while this stays the same, only reports have come.
+    /// A counter of facts: while it stays the same, only reports have come.
     #[must_use]
     pub fn settled(&self) -> u64 {
         self.settled
     }
 
-    /// Whether everything is let go.
+    /// Whether everything is released.
     #[must_use]
     pub fn paused(&self) -> bool {
         self.paused
     }
 
-    /// Whether there is nothing to be taken but writes: no effects, notes or answers, and nothing that is typed.
+    /// Whether there is nothing to take but writes: no effects, notes or answers, and nothing typed.
     #[inline]
     #[must_use]
     pub fn is_quiet(&self) -> bool {
         self.effects.is_empty() && self.notes.is_empty() && self.answers.is_empty() && !self.types
     }
 
-    /// The next thing to be done by somebody who may take his time.
+    /// The next piece of work for another thread.
     pub fn poll_effect(&mut self) -> Option<Effect> {
         let effect = self.effects.pop_front();
         if effect.is_none() && self.types {

@@ -1,4 +1,4 @@
-//! Pads of the person's own: which there are, and what becomes of those that play when their files change.
+//! The person's pad files, and what happens to playing pads when those change.
 
 use super::Table;
 use crate::pad::{OwnPad, PadKind};
@@ -8,13 +8,13 @@ use crate::time::Micros;
 use std::sync::Arc;
 
 impl Table {
-    /// The pads of the person's own.
+    /// The pads of the pad files.
     #[must_use]
     pub fn own_pads(&self) -> &[Arc<OwnPad>] {
         &self.own_pads
     }
 
-    /// The kind that is meant: of one of the person's own what its file says now.
+    /// The kind as its pad file describes it now.
     pub(super) fn resolved(&self, kind: PadKind) -> PadKind {
         let Some(own) = kind.own() else { return kind };
         match self.own_pads.iter().find(|pad| pad.file == own.file) {
@@ -23,7 +23,7 @@ impl Table {
         }
     }
 
-    /// All of them have been read again. Whoever plays by one that says something else now plays by that; whose file is gone plays on.
+    /// All pad files have been read again. Slots whose pad has changed get the new one; slots whose file is gone play on.
     pub(super) fn own_pads_read(&mut self, now: Micros, pads: Vec<Arc<OwnPad>>) {
         self.own_pads = pads;
         for number in SlotNumber::all() {
@@ -31,7 +31,7 @@ impl Table {
         }
     }
 
-    /// A slot whose pad is another by now than its file says gets that one, unless it is being made: then a moment later.
+    /// A slot whose pad no longer matches its file gets a new one; if it is just being made, a moment later.
     pub(super) fn follow_own_pad(&mut self, now: Micros, number: SlotNumber) {
         let Some(slot) = self.slot(number) else { return };
         let Some(own) = slot.kind.own() else { return };

@@ -1,4 +1,4 @@
-//! Pads: asked for one after the other, made, refused, lost, and shaken.
+//! Pads: requested one after the other, made, refused, lost, and rumbling.
 
 use super::alarms::Alarm;
 use super::proposals::set_apart;
@@ -13,7 +13,7 @@ use crate::time::Micros;
 use std::sync::Arc;
 
 impl Slot {
-    /// Whether its pad has been asked for and is not there yet: nothing about it can change before that.
+    /// Whether its pad has been requested and is not there yet; until then nothing about it can change.
     pub(super) fn is_being_made(&self) -> bool {
         self.asked && self.pad == PadCondition::Making
     }
@@ -26,10 +26,10 @@ impl Slot {
 }
 
 impl Table {
-    /// Asks for the pad of the lowest slot that has none, if none is being made: one after the other, in slot order. One that is
-    /// refused is not overtaken by the next: games number pads in the order in which they appear.
+    /// Requests the pad of the lowest slot without one, if none is being made: one after the other, in slot order. A refused
+    /// one is not overtaken by the next, since games number pads in the order in which they appear.
     pub(super) fn ask_for_pad(&mut self) {
-        // Whoever waits has none: games of others would list them.
+        // Waiting slots have none, since the games of others would list them.
         if matches!(self.front, Front::OtherEngine { .. }) {
             return;
         }
@@ -49,7 +49,7 @@ impl Table {
         }
     }
 
-    /// Pads that could not be made may be asked for again.
+    /// Pads that could not be made may be requested again.
     pub(super) fn retry_pads(&mut self, due: Micros) {
         for (_, slot) in self.slots.iter_mut().filter(|(_, slot)| slot.retry_at.is_some_and(|at| at <= due)) {
             slot.retry_at = None;
@@ -57,7 +57,7 @@ impl Table {
         }
     }
 
-    /// A slot plays by another kind of pad from now on. Games see the old pad go, and another one come.
+    /// Changes a slot's kind of pad. Games see the old pad go and a new one come.
     pub(super) fn change_kind(
         &mut self,
         now: Micros,
@@ -144,7 +144,7 @@ impl Table {
         self.note(now, Mark::Stop, format!("{number}: its pad took no events: {}", fault.cause()));
     }
 
-    /// A pad that tells of a battery tells of its device's: of several the emptiest. Where none is known it is full.
+    /// A pad with a battery reports its device's; of several devices, the emptiest one's; if unknown, full.
     pub(super) fn tell_battery(&mut self, number: SlotNumber) {
         let Some(slot) = self.slot(number) else { return };
         if slot.pad != PadCondition::Made || !slot.model.tells_battery() {
@@ -163,8 +163,8 @@ impl Table {
         }
     }
 
-    /// The slot whose pad a browser lists: of several pads that share one parent it lists the newest alone (measured). None where fewer than
-    /// two are of that kind.
+    /// The slot whose pad a browser lists: of several pads with one parent it lists only the newest (measured). None if there are fewer than
+    /// two of that kind.
     pub(super) fn listed(&self) -> Option<SlotNumber> {
         let of_nodes = || self.slots().filter(|(_, slot)| slot.pad == PadCondition::Made && slot.is_of_nodes());
         of_nodes().nth(1)?;

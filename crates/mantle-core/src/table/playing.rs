@@ -1,7 +1,7 @@
-//! The game that is played, by a rule of the person's: what the rule wants of slots, and what was before.
+//! The running game with a rule: what the rule wants of slots, and what was before.
 //!
-//! What a rule wants of a slot is done once. Where the slot is otherwise afterwards, somebody has chosen that: it stays so until the game ends.
-//! Then everything is as it was before the game. What is kept across restarts is what was before, whatever happens meanwhile.
+//! A rule changes a slot once. If the slot differs afterwards, somebody has chosen that, and it stays until the game ends.
+//! Then everything is as it was before the game. What is kept across restarts is always the state before the game.
 
 use super::{Effect, Slot, Table};
 use crate::command::{Command, CommandNumber, RuleAct};
@@ -13,27 +13,27 @@ use crate::path::Mark;
 use crate::slot::{MOST_RUMBLE, RememberedSlot, SLOTS, SlotNumber};
 use crate::time::Micros;
 
-/// A game that runs and has a rule.
+/// A running game with a rule.
 #[derive(Clone, PartialEq, Debug)]
 pub struct PlayedGame {
     /// The program.
     pub program: RunningProgram,
-    /// The rule that it is played by.
+    /// Its rule.
     pub rule: GameRule,
 }
 
-/// Rules, and what runs of what they are for.
+/// The rules, and which of their programs are running.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Playing {
-    /// Those of the file.
+    /// Those in the file.
     rules: Vec<GameRule>,
-    /// Those that last as long as a process that has asked for them.
+    /// Those of a process, for as long as it runs.
     asked: Vec<(GameRule, String)>,
-    /// They are others than the world was told of last; under which number it was.
+    /// Whether they have changed since the world was last told, and the number used then.
     changed: bool,
     round: u32,
     game: Option<PlayedGame>,
-    /// Rules that are being saved, by who asked.
+    /// Rules being saved, by who asked.
     saving: Vec<(CommandNumber, RuleAct)>,
 }
 
@@ -43,18 +43,18 @@ impl Playing {
     }
 }
 
-/// What has become of one thing that a rule wants of a slot.
+/// What became of one wish of a rule.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 enum Followed {
-    /// It is still to be done.
+    /// Still to be done.
     Wanted,
-    /// It is done.
+    /// Done.
     Done,
-    /// Somebody has chosen otherwise.
+    /// Overridden by somebody's choice.
     Own,
 }
 
-/// What a rule has made of a slot, and what was before.
+/// What a rule has changed in a slot, and what was before.
 #[derive(Clone, Debug)]
 pub struct ByGame {
     wanted: SlotRule,
@@ -77,7 +77,7 @@ impl ByGame {
         Self { wanted, rests, before, steps: [Followed::Wanted; 5], faults: Vec::new() }
     }
 
-    /// Where a slot is not as it was made, somebody has chosen that.
+    /// A difference from what the rule made is somebody's choice.
     fn see_choices(&mut self, slot: &Slot, all_rest: bool) {
         let is = [
             self.wanted.profile.as_ref().is_none_or(|profile| *profile == slot.profile),
@@ -93,7 +93,7 @@ impl ByGame {
         }
     }
 
-    /// What a slot is by its rule, and what somebody has chosen otherwise.
+    /// The slot's state by its rule, and what somebody chose instead.
     fn words(&self, number: SlotNumber, slot: &Slot) -> String {
         let wanted = &self.wanted;
         let chosen = |at: usize| if self.steps[at] == Followed::Own { ", as you chose" } else { "" };
@@ -110,7 +110,7 @@ impl ByGame {
         format!("{number}: {all}")
     }
 
-    /// What is kept across restarts of a slot.
+    /// What is kept of a slot across restarts.
     pub(super) fn put_back(&self, kept: &mut RememberedSlot) {
         let (profile, kind, rumble, _) = &self.before;
         (kept.profile, kept.kind, kept.feedback.rumble) = (profile.clone(), kind.clone(), *rumble);
@@ -118,7 +118,7 @@ impl ByGame {
 }
 
 impl Table {
-    /// The game that is played by a rule.
+    /// The running game with a rule.
     #[must_use]
     pub fn game(&self) -> Option<&PlayedGame> {
         self.playing.game.as_ref()
@@ -134,7 +134,7 @@ impl Table {
             false => format!("the game {} ({}) is played by its rule ({})", program.name(), program.pid, rule.words()),
         };
         let slots = self.slots().filter_map(|(number, slot)| Some(slot.by_game.as_ref()?.words(number, slot)));
-        // While a pad is being made, another one is refused for that moment alone.
+        // While a pad is being made, another kind is refused only for that moment.
         let stands = self.slots().filter(|(_, slot)| !slot.is_being_made());
         let refused = stands.filter_map(|(number, slot)| Some((number, slot.by_game.as_ref()?.faults.join("; "))));
         let refused = refused.filter(|(_, why)| !why.is_empty()).collect();
@@ -142,19 +142,19 @@ impl Table {
         Some(GameView { pid: program.pid, signs, words, slots: slots.collect(), refused, note })
     }
 
-    /// The rules of the person's.
+    /// The rules in the file.
     #[must_use]
     pub fn rules(&self) -> &[GameRule] {
         &self.playing.rules
     }
 
-    /// What was read of the rules.
+    /// The rules have been read.
     pub(super) fn rules_read(&mut self, rules: Vec<GameRule>) {
         self.playing.changed |= self.playing.rules != rules;
         self.playing.rules = rules;
     }
 
-    /// What runs of what was looked for. What is told of an earlier list says nothing of this one.
+    /// Which watched programs are running. Results for an earlier list say nothing about this one.
     pub(super) fn programs_run(&mut self, now: Micros, round: u32, running: Vec<RunningProgram>) {
         if round != self.playing.round {
             return;
@@ -187,18 +187,18 @@ impl Table {
         let text = format!("{} ({}) is running: its rule ({}) applies", program.name(), program.pid, rule.words());
         self.playing.game = Some(PlayedGame { program, rule });
         self.note(now, Mark::Well, text);
-        // What it sees may be less than any other one.
+        // It may see less than any other game.
         self.look_now(now);
     }
 
-    /// What follows from the rules and from the game that is played.
+    /// What follows from the rules and the running game.
     pub(super) fn look_after_game(&mut self, now: Micros) {
         if std::mem::take(&mut self.playing.changed) {
             let asked = self.playing.asked.iter().map(|(rule, _)| rule);
             let known: Vec<GameRule> = asked.chain(&self.playing.rules).cloned().collect();
             self.playing.round += 1;
             self.effects.push_back(Effect::WatchGames { round: self.playing.round, rules: known.clone() });
-            // A rule that is no more, or another one, counts no more.
+            // A rule that was deleted or replaced no longer counts.
             let over = self.playing.game.take_if(|game| !known.contains(&game.rule));
             if let Some(PlayedGame { program, .. }) = over {
                 self.begin_game(now, std::slice::from_ref(&program));
@@ -217,12 +217,12 @@ impl Table {
         }
     }
 
-    /// What a rule wants of a slot is done, or what was before comes back.
+    /// Carries out what a rule wants of a slot, or restores what was before.
     fn play_slot(&mut self, now: Micros, number: SlotNumber) {
         let rule = self.playing.game.as_ref().map(|game| &game.rule);
         let rests = rule.is_some_and(|rule| rule.stays_out);
         let wanted = rule.and_then(|rule| match rule.of_slot(number) {
-            // Who stays out leaves everything to the game.
+            // A rule that stays out leaves everything to the game.
             _ if rests => Some(SlotRule { cover: Some(false), ..SlotRule::of(number) }),
             own => own.cloned(),
         });
@@ -245,7 +245,7 @@ impl Table {
                     slot.by_game = Some(own);
                 }
             }
-            // Another rule, or none: that begins with what was before.
+            // Another rule, or none: first, restore what was before.
             _ => {
                 let done = self.bring_back(now, number, &own);
                 if let Some(slot) = self.slots.get_mut(number) {
@@ -295,7 +295,7 @@ impl Table {
         own.faults = faults;
     }
 
-    /// What was before a game comes back; whether all of it could.
+    /// Restores what was before a game. Returns whether all of it could be.
     fn bring_back(&mut self, now: Micros, number: SlotNumber, own: &ByGame) -> bool {
         let (profile, kind, rumble, rested) = own.before.clone();
         let touched = |at: usize, said: bool| said && own.steps[at] != Followed::Wanted;
@@ -303,7 +303,7 @@ impl Table {
             && self.slot(number).is_some_and(|slot| slot.profile != profile)
             && let Err(why) = self.play_by(now, number, &profile)
         {
-            // It has been thrown away meanwhile: the slot plays on by what it has.
+            // The profile was deleted meanwhile: the slot keeps the one it has.
             self.note(now, Mark::Doubt, format!("{number} cannot play by {profile} again: {why}"));
         }
         if touched(RUMBLE, own.wanted.rumble.is_some())
@@ -319,7 +319,7 @@ impl Table {
         match other.map(Slot::is_being_made) {
             None => true,
             Some(true) => false,
-            // Where what it was is no more, it plays on as what it is.
+            // If the previous kind no longer exists, the slot keeps the one it has.
             Some(false) => {
                 let _ = self.change_kind(now, number, kind);
                 true
@@ -327,7 +327,7 @@ impl Table {
         }
     }
 
-    /// What the rule of the game that is played says of covering a device, by the slots in which it plays.
+    /// What the running game's rule says about covering a device, by the slots in which it plays.
     pub(super) fn covers_by_game(&self, device: DeviceId) -> Option<bool> {
         let of = |number: SlotNumber| {
             let own = self.slot(number)?.by_game.as_ref()?;
@@ -337,7 +337,7 @@ impl Table {
         parts.filter_map(|part| of(self.seat(device, part.number)?.slot)).next()
     }
 
-    /// Somebody has chosen how a device stands to games: that counts until the game ends.
+    /// Somebody chose how a device stands towards games: that counts until the game ends.
     pub(super) fn cover_is_chosen(&mut self, device: DeviceId) {
         let parts: Vec<u8> =
             self.device(device).map(|own| own.parts.iter().map(|part| part.number).collect()).unwrap_or_default();
@@ -350,7 +350,7 @@ impl Table {
         }
     }
 
-    /// Whoever changes places takes along what was before a game.
+    /// A player who changes slots takes along what was before a game.
     pub(super) fn end_game_of(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
         let Some(own) = self.slot(number).and_then(|slot| slot.by_game.clone()) else { return Ok(()) };
         if !self.bring_back(now, number, &own) {
@@ -374,7 +374,7 @@ impl Table {
         Ok(())
     }
 
-    /// How the slots are now, as a rule.
+    /// The present slots, as a rule.
     fn rule_of_now(&self) -> Vec<SlotRule> {
         let left = |slot: SlotNumber| {
             let devices = self.devices().filter(|device| {
@@ -393,7 +393,7 @@ impl Table {
         self.slots().map(one).collect()
     }
 
-    /// A rule is to be saved, or thrown away.
+    /// Saves or deletes a rule.
     pub(super) fn change_rule(&mut self, number: CommandNumber, mut act: RuleAct) -> Result<(), String> {
         if let RuleAct::Add { rule, .. } = &mut act
             && rule.slots.is_empty()
@@ -414,7 +414,7 @@ impl Table {
         self.playing.saving.iter().any(|(own, _)| *own == number)
     }
 
-    /// A rule is saved, or thrown away: as it is now, and what was there before; or why not.
+    /// A rule was saved or deleted: as it is now, and what was there before; or why not.
     pub(super) fn rule_saved(&mut self, number: CommandNumber, result: Result<(GameRule, Option<GameRule>), String>) {
         let Some(at) = self.playing.saving.iter().position(|(own, _)| *own == number) else { return };
         let (_, act) = self.playing.saving.remove(at);

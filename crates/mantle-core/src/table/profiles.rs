@@ -12,30 +12,30 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 use std::sync::Arc;
 
-/// A change of a profile that is being saved.
+/// A change of a profile being saved.
 #[derive(Clone, Debug)]
 pub(super) struct Editing {
     number: CommandNumber,
-    /// The slot that shall play by what comes of it; none if it is about a profile, whoever plays by it.
+    /// The slot that shall use the result; none if it is about a profile, whoever uses it.
     slot: Option<SlotNumber>,
-    /// What takes it back, if that is known before.
+    /// Its inverse, if already known.
     inverse: Option<Command>,
-    /// What becomes of the profile, if it is not changed or made.
+    /// What happens to the profile, unless it is changed or created.
     goes: Option<Goes>,
-    /// The name of a profile that it makes: nobody else gets it meanwhile.
+    /// The name of a profile being made, which nobody else may take meanwhile.
     makes: Option<String>,
     /// What will have been done, in words.
     said: String,
 }
 
-/// A profile that is not changed, but comes, goes or is handed out.
+/// An act on a profile's file other than a change.
 #[derive(Clone, PartialEq, Eq, Debug)]
 enum Goes {
-    /// Thrown away: its name, and the file that it was.
+    /// Deleted: its name, and its file.
     Away(String, String),
-    /// A new one; what takes that back throws it away.
+    /// A new one; its inverse deletes it.
     In,
-    /// Copied to a place outside.
+    /// Exported.
     Out,
 }
 
@@ -58,7 +58,7 @@ impl Table {
         if !self.profiles.iter().any(|profile| profile.name == PLAIN) {
             self.profiles.insert(0, Arc::new(Profile::plain(PLAIN, Feel::default())));
         }
-        // A file that gives itself another name is followed by who plays by it.
+        // If a file changes its profile's name, its users follow.
         let renamed = |old: &str| {
             let file = &before.iter().find(|one| one.name == old && !one.origin.is_empty())?.origin;
             let gone = !self.profiles.iter().any(|one| one.name == old);
@@ -79,8 +79,8 @@ impl Table {
         }
     }
 
-    /// A slot plays by its profile as it is now; what the old one held is let go. Where only its feel or its words are
-    /// others, nothing is.
+    /// Gives a slot the present version of its profile; what the old one held is released. If only its feel or its words
+    /// have changed, nothing is.
     pub(super) fn bind_slot(&mut self, now: Micros, number: SlotNumber) {
         let Some(slot) = self.slot(number) else { return };
         let profile = self.profile_of(&slot.profile);
@@ -93,7 +93,7 @@ impl Table {
             slot.feel_before = profile.feel;
         }
         if slot.bound.as_ref().is_none_or(|bound| **bound != *profile) {
-            // What got lost by what was said before says nothing of what is said now.
+            // A press that got lost by the old bindings says nothing about the new ones.
             slot.last_press = None;
         }
         slot.bound = Some(profile.clone());
@@ -104,13 +104,13 @@ impl Table {
         slot.session.set_feel(now, profile.feel);
     }
 
-    /// Whoever plays by a profile of this name plays by it as it is now.
+    /// Gives all users of a profile its present version.
     fn bind_players(&mut self, now: Micros, name: &str) {
         let slots: Vec<_> = self.slots().filter(|(_, slot)| slot.profile == name).map(|(number, _)| number).collect();
         slots.into_iter().for_each(|number| self.bind_slot(now, number));
     }
 
-    /// All members of a slot are bound anew; what they held is let go.
+    /// Binds all members of a slot anew; what they held is released.
     pub(super) fn bind_members(&mut self, now: Micros, number: SlotNumber) {
         let Some(slot) = self.slot(number) else { return };
         let profile = self.profile_of(&slot.profile);
@@ -127,7 +127,7 @@ impl Table {
         slot.session.set_feel(now, feel);
     }
 
-    /// What is guessed is shared out anew among the devices of a slot; whoever plays as before is not disturbed.
+    /// Shares the default bindings among a slot's devices anew; members whose bindings stay the same are not disturbed.
     pub(super) fn share_out(&mut self, number: SlotNumber) {
         let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
         for index in 0..members {
@@ -147,7 +147,7 @@ impl Table {
         }
     }
 
-    /// A member is bound anew: what it held is let go, and what is held still plays by the new bindings with the next report.
+    /// Binds a member anew: what it held is released, and what is still held plays by the new bindings with the next report.
     fn bind_member(&mut self, number: SlotNumber, index: usize, node: NodeId, layout: &PartLayout, profile: &Profile) {
         let Some(slot) = self.slots.get_mut(number) else { return };
         let (model, beside) = (slot.model.clone(), slot.session.beside(index));
@@ -158,9 +158,9 @@ impl Table {
         }
     }
 
-    /// Has a slot's profile changed; answered once it is saved.
+    /// Changes a slot's profile; answered once it is saved.
     pub(super) fn edit(&mut self, number: CommandNumber, slot: SlotNumber, act: ProfileAct) -> Result<(), String> {
-        // A profile is being made for what was changed just before: this is changed in that one.
+        // A profile is being made for an earlier change: this one goes into it.
         if self.editing.iter().any(|editing| editing.is_of(slot) && editing.makes.is_some()) {
             self.edits.push((number, slot, act));
             return Ok(());
@@ -174,7 +174,7 @@ impl Table {
         if let ProfileAct::Change(changes) | ProfileAct::Amend(changes) = &act {
             self.check(changes, &profile)?;
         }
-        // One that is no file is everybody's: a new one, named after who plays, is made from it.
+        // A profile without a file belongs to everybody, so a new one is made from it, named after the player.
         let name = match profile.origin.is_empty() {
             true if profile.name == PLAIN => {
                 let who = entry.session.members.first().map_or("profile", |member| member.key.name.as_str());
@@ -183,7 +183,7 @@ impl Table {
             _ => profile.name.clone(),
         };
         let origin = profile.origin.clone();
-        // What the person binds themselves they have agreed to.
+        // What people bind themselves they have allowed.
         if let ProfileAct::Change(changes) | ProfileAct::Amend(changes) = &act {
             let own = changes.iter().filter_map(|change| match change {
                 Change::Source { target: Target::Key(stroke), source: Some(_), .. } => Some(*stroke),
@@ -194,7 +194,7 @@ impl Table {
                 self.agree(&name, &own);
             }
         }
-        // What amends the last change is taken back with it.
+        // An amendment is undone together with the change it amends.
         let amends = matches!(act, ProfileAct::Amend(_));
         let inverse = (!amends).then_some(Command::TakeBack { slot, again });
         let makes = origin.is_empty().then(|| name.clone());
@@ -212,7 +212,7 @@ impl Table {
         Ok(())
     }
 
-    /// Has something done with the profiles that there are; answered once it is done.
+    /// Acts on profiles; answered once it is done.
     pub(super) fn shelve(&mut self, number: CommandNumber, act: ProfileStoreAct) -> Result<(), String> {
         let file_of = |table: &Self, name: &str| {
             let found = table.profiles.iter().find(|profile| profile.name == name);
@@ -257,14 +257,14 @@ impl Table {
         Ok(())
     }
 
-    /// A profile has been thrown away: who played by it plays as guessed, and by it again when it is back.
+    /// A profile was deleted: its users get the default bindings, and the profile again if it is restored.
     fn throw_away(&mut self, now: Micros, name: &str, origin: &str) {
         self.profiles.retain(|profile| profile.origin != origin);
         self.note(now, Mark::Well, format!("{name} has been deleted"));
         self.bind_players(now, name);
     }
 
-    /// A slot plays by another profile.
+    /// Chooses a slot's profile.
     pub(super) fn play_by(&mut self, now: Micros, number: SlotNumber, name: &str) -> Result<Option<Command>, String> {
         if !self.profiles.iter().any(|profile| profile.name == name) {
             return Err(format!("there is no profile named {name}"));
@@ -275,7 +275,7 @@ impl Table {
         Ok(Some(Command::PlayBy { slot: number, profile: before }))
     }
 
-    /// A slot gets a new profile, by purpose or as a copy of its own; answered once it is saved.
+    /// Makes a new profile for a slot, by purpose or as a copy; answered once it is saved.
     pub(super) fn new_profile(
         &mut self,
         number: CommandNumber,
@@ -369,7 +369,7 @@ impl Table {
 
     pub(super) fn profile_saved(&mut self, now: Micros, number: CommandNumber, result: Result<Profile, String>) {
         self.one_saved(now, number, result);
-        // What waited for it is asked for now; what that has to wait for waits again.
+        // Requests the changes that had to wait; some may have to wait again.
         for (number, slot, act) in std::mem::take(&mut self.edits) {
             if let Err(why) = self.edit(number, slot, act) {
                 self.answer(number, Err(why));
@@ -411,7 +411,7 @@ impl Table {
             None => inverse,
         };
         let old = self.profiles.iter().position(|other| other.origin == profile.origin);
-        // Until now it may have been no file, or of another name: who plays by it follows.
+        // It may have had no file, or another name, until now: its users follow.
         let before = match old {
             Some(old) => std::mem::replace(&mut self.profiles[old], profile.clone()).name.clone(),
             None => {

@@ -1,4 +1,4 @@
-//! What the program itself could do about a trouble, as commands that the person only has to agree to.
+//! Proposals: what the program itself could do about a trouble, as commands that the person only has to confirm.
 
 use super::{PLAIN, Slot, Table};
 use crate::binding::{Change, Named, OptionChange, Profile, Target, meant};
@@ -12,14 +12,14 @@ use crate::session::Member;
 use crate::slot::SlotNumber;
 use crate::watch::{Ailment, Outcome};
 
-/// Smoothing that hides a value which is wrong for one report, in milliseconds.
+/// Smoothing that hides a single wrong value, in milliseconds.
 pub(super) const HIDES_JUMPS: u16 = 50;
 
 fn edit(slot: SlotNumber, words: String, changes: Vec<Change>) -> Proposal {
     Proposal { words, command: Command::Edit { slot, changes } }
 }
 
-/// What is felt as one where this lane is: a stick, or the lane by itself.
+/// What has the feel for this lane: a stick, or the lane by itself.
 pub(super) fn felt_as(model: &PadModel, feel: &Feel, lane: usize) -> Shaped {
     let stick = model.sticks.iter().any(|stick| stick.lanes.contains(&lane));
     match (Shaped::LANES.get(lane), lane.checked_sub(FIRST_LINE)) {
@@ -35,12 +35,12 @@ pub(super) fn felt_as(model: &PadModel, feel: &Feel, lane: usize) -> Shaped {
     }
 }
 
-/// The name of a layer by its place; the base has none.
+/// The name of a layer by index; the base has none.
 fn layer_name(profile: &Profile, layer: usize) -> String {
     profile.layer(layer).map(|layer| layer.name.clone()).unwrap_or_default()
 }
 
-/// What would mend a control that ails: a feel that covers it, or that nothing is played by it.
+/// The remedy for an ailing control: a feel that covers it, or unbinding it.
 pub(super) fn of_ailing(
     number: SlotNumber,
     slot: &Slot,
@@ -76,7 +76,7 @@ pub(super) fn of_ailing(
     }
 }
 
-/// What sets a feel back that keeps everything back.
+/// The remedy for a feel that blocks everything.
 pub(super) fn of_shut(number: SlotNumber, shaped: Shaped, model: &PadModel, setting: Setting) -> Proposal {
     let what = match &setting {
         Setting::DeadZone(zone) => format!("a dead zone of {}", percent(f32::from(*zone) / 1000.0)),
@@ -92,12 +92,12 @@ fn set_feel(number: SlotNumber, shaped: Shaped, model: &PadModel, what: &str, se
     edit(number, words, vec![Change::Feel(shaped, setting)])
 }
 
-/// What holds the only mouse while it plays.
+/// The command that holds the only mouse while it plays.
 pub(super) fn taking_pointer(device: DeviceId) -> Proposal {
     Proposal { words: "hold the mouse while it plays".into(), command: Command::TakePointer { device, taken: true } }
 }
 
-/// What would mend a profile of which something plays nothing.
+/// The remedy for a profile with rules that nothing plays.
 pub(super) fn of_profile(
     number: SlotNumber,
     slot: &Slot,
@@ -121,7 +121,7 @@ pub(super) fn of_profile(
     Some(edit(number, words, vec![change]))
 }
 
-/// What plays without any profile.
+/// The command that returns to the default bindings.
 pub(super) fn as_guessed(number: SlotNumber) -> Proposal {
     Proposal {
         words: "play the default bindings".into(),
@@ -129,7 +129,7 @@ pub(super) fn as_guessed(number: SlotNumber) -> Proposal {
     }
 }
 
-/// What would let a press play that got lost.
+/// The command that would let a lost press play.
 pub(super) fn of_press(
     number: SlotNumber,
     slot: &Slot,
@@ -153,7 +153,7 @@ pub(super) fn of_press(
         Outcome::Below(_, way, target, at) => {
             let layer = layer_name(profile, *at);
             let rule = profile.rules.iter().find(|rule| rule.target == *target && rule.layer == *at)?;
-            // Well before where it is held now.
+            // Well below where it is held now.
             let from = (way * 80.0).floor() / 100.0;
             let thousandths = (from * 1000.0).round() as u16;
             let which = [
@@ -177,7 +177,7 @@ pub(super) fn of_press(
 }
 
 impl Table {
-    /// What measures the axes of a member.
+    /// The command that measures a member's axes.
     pub(super) fn measuring_of(&self, number: SlotNumber, index: usize) -> Option<Proposal> {
         let (device, part) = self.part_of(number, index)?;
         let (device, part) = (device.id, part.number);
@@ -185,13 +185,13 @@ impl Table {
     }
 }
 
-/// What makes a pad a device of its own.
+/// The command that makes a pad a separate device.
 pub(super) fn set_apart(number: SlotNumber, kind: PadKind) -> Proposal {
     Proposal { words: "make it a device of its own".into(), command: Command::Kind { slot: number, kind } }
 }
 
-/// What takes a slot's device out of it again.
-/// What covers a device anew.
+/// The command that takes a slot's device out again.
+/// The command that covers a device again.
 pub(super) fn covering_anew(device: DeviceId) -> Proposal {
     Proposal { words: "cover it again".into(), command: Command::CoverAnew { device } }
 }

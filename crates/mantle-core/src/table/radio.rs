@@ -1,5 +1,5 @@
-//! Connecting at the table: what turns up while somebody waits for it, when the radio looks, what it has found, and the one device that it is
-//! bringing.
+//! Connecting at the table: what turns up while somebody waits for it, when the radio searches, what it has found, and the device being
+//! connected.
 
 use super::alarms::Alarm;
 use super::facts::{receiver_alone, receiver_pairs};
@@ -14,30 +14,30 @@ use crate::path::Mark;
 use crate::sheet::Sheet;
 use crate::time::Micros;
 
-/// So long a removal is waited for; a device that is there still is shown again then.
+/// How long a removal may take; a device that is still there is shown again after that.
 const LEAVES: Micros = Micros::seconds(10);
 
 /// What is known of the radio.
 #[derive(Clone, Debug, Default)]
 pub(super) struct RadioBook {
     watched: bool,
-    /// It was told to look for devices.
+    /// Whether it was told to search.
     looks: bool,
     state: RadioState,
     devices: Vec<RadioDevice>,
     journey: Option<Journey>,
-    /// What its device is at the table, once it is there.
+    /// The connected device at the table, once it is there.
     there: Option<DeviceId>,
-    /// What has turned up since somebody began to look.
+    /// What has turned up since the search began.
     came: Vec<DeviceId>,
-    /// Devices that are being removed, and until when that is waited for: they are not shown, and nothing can be done with them.
+    /// Devices being removed, and for how long that may take: they are hidden, and cannot be used meanwhile.
     leaving: Vec<(String, Micros)>,
-    /// What people had called devices that are forgotten, for when they are paired again.
+    /// Nicknames of forgotten devices, for when they are paired again.
     forgotten: Vec<(String, String)>,
 }
 
 impl Table {
-    /// What somebody sees who connects a device.
+    /// What the Connect view shows.
     #[must_use]
     pub fn connecting(&self, now: Micros) -> ConnectView {
         let came: Vec<CameView> = self.radio.came.iter().filter_map(|device| self.came(*device)).collect();
@@ -70,12 +70,12 @@ impl Table {
         }
     }
 
-    /// What a device is at the table by its first part.
+    /// A device at the table, by its first part.
     fn first_part(&self, device: DeviceId) -> Option<(DeviceId, u8)> {
         Some((device, self.device(device)?.parts.first()?.number))
     }
 
-    /// One that has turned up.
+    /// A device that has turned up.
     fn came(&self, id: DeviceId) -> Option<CameView> {
         let device = self.device(id)?;
         let sources = || device.sources.iter().filter_map(|node| self.source(*node));
@@ -112,7 +112,7 @@ impl Table {
         })
     }
 
-    /// The sheet of a device that the radio knows: by its numbers, or, as long as it has not told them, by its name.
+    /// The sheet for a radio device: by its ids or, until those are known, by its name.
     fn radio_sheet(&self, device: &RadioDevice) -> Option<&Sheet> {
         let identity = |(vendor, product)| crate::device::Identity {
             bus: Bus::BLUETOOTH,
@@ -126,13 +126,13 @@ impl Table {
         by_ids.or_else(|| self.sheets.iter().find(named)).map(AsRef::as_ref)
     }
 
-    /// The device that is being brought to the table.
+    /// The device being connected.
     #[must_use]
     pub fn journey(&self) -> Option<&Journey> {
         self.radio.journey.as_ref()
     }
 
-    /// Somebody looks at what the radio has found, or nobody does any more: it looks as long as somebody does.
+    /// Somebody opens or closes the Connect view: the radio searches while it is open.
     pub fn handle_radio_watched(&mut self, watched: bool) {
         if std::mem::replace(&mut self.radio.watched, watched) != watched {
             if watched {
@@ -143,7 +143,7 @@ impl Table {
         }
     }
 
-    /// It looks while somebody looks on and nothing has turned up, and nothing is being paired: both at once many radios cannot.
+    /// It searches while the view is open, nothing has turned up, and nothing is being paired, since many radios cannot do both.
     fn radio_looks(&mut self) {
         let busy = self.radio.journey.as_ref().is_some_and(|journey| !journey.is_over());
         let found = self.radio.came.iter().any(|device| self.is_company(*device));
@@ -153,12 +153,12 @@ impl Table {
         }
     }
 
-    /// The radio says something.
+    /// The radio reports something.
     pub(super) fn radio_says(&mut self, now: Micros, news: RadioNews) {
         match news {
             RadioNews::State(state) => {
                 if state != RadioState::Ready {
-                    // Whatever it has been told is forgotten.
+                    // It has forgotten whatever it was told.
                     (self.radio.looks, self.radio.devices) = (false, Vec::new());
                     self.radio.leaving.clear();
                     self.journey_hears(now, JourneyNews::Refused(RadioFault::NoRadio));
@@ -212,7 +212,7 @@ impl Table {
         self.journey_went(now, over, act);
     }
 
-    /// The journey's limit is due.
+    /// The journey's deadline is due.
     pub(super) fn journey_due(&mut self, due: Micros) {
         let Some(journey) = &mut self.radio.journey else { return };
         let over = journey.is_over();
@@ -228,7 +228,7 @@ impl Table {
             let came = matches!(journey.step(), JourneyStep::There(_));
             let (sentence, address) = (journey.sentence(), journey.address().to_owned());
             self.note(now, if came { Mark::Well } else { Mark::Doubt }, sentence);
-            // What somebody had called it before it was forgotten it is called again.
+            // The nickname it had before it was forgotten is restored.
             let called = self.radio.forgotten.iter().position(|(own, _)| came && *own == address);
             if let Some((address, name)) = called.map(|at| self.radio.forgotten.remove(at)) {
                 self.effects.push_back(Effect::Radio(RadioAct::Rename(address, name)));
@@ -242,24 +242,24 @@ impl Table {
         self.radio.journey.as_ref()?.deadline()
     }
 
-    /// Whether a device that has turned up is one to play with: no receiver without anybody at its other end.
+    /// Whether a device that turned up can be played with; a receiver without a controller cannot.
     fn is_company(&self, device: DeviceId) -> bool {
         let nodes = self.device(device).map(|device| device.sources.clone()).unwrap_or_default();
         nodes.into_iter().filter_map(|node| self.source(node)).any(|source| {
-            // One that says so itself has to have said so.
+            // A receiver that can say so must have said so.
             let says = source.layout().is_some_and(|layout| layout.extras.nobody.is_some());
             !(receiver_alone(source) || says && source.good() == 0)
         })
     }
 
-    /// What has turned up may turn out to be nobody, or somebody.
+    /// What turned up may prove to be empty, or not.
     pub(super) fn look_who_came(&mut self) {
         if !self.radio.came.is_empty() {
             self.radio_looks();
         }
     }
 
-    /// A node has come: its device may be the one that is waited for.
+    /// A node has come: its device may be the awaited one.
     pub(super) fn radio_sees(&mut self, now: Micros, node: NodeId, back: bool) {
         let Some(source) = self.source(node) else { return };
         let device = source.device;
@@ -283,13 +283,13 @@ impl Table {
         self.radio_looks();
     }
 
-    /// Somebody wants something of the radio.
+    /// Makes a request to the radio.
     pub(super) fn connect(&mut self, now: Micros, act: ConnectAct) -> Result<(), String> {
         match act {
             ConnectAct::Begin(address) => {
                 if let Some(journey) = self.radio.journey.as_ref().filter(|journey| !journey.is_over()) {
                     return match journey.address() == address {
-                        // Two screens want the same.
+                        // Two screens made the same request.
                         true => Ok(()),
                         false => Err(format!("{} Finish that first, or stop it (Esc).", journey.sentence())),
                     };
@@ -307,7 +307,7 @@ impl Table {
                 self.journey_hears(now, JourneyNews::Answered(answer));
             }
             ConnectAct::GiveUp => {
-                // What is over is put away with that.
+                // Closing the view clears a finished journey.
                 if self.radio.journey.as_ref().is_some_and(Journey::is_over) {
                     (self.radio.journey, self.radio.there) = (None, None);
                 } else {
@@ -341,7 +341,7 @@ impl Table {
         Ok(())
     }
 
-    /// A device is brought to the table; one whose node is there already is there.
+    /// Connects a device; one whose node is there already is connected.
     fn begin_journey(&mut self, now: Micros, device: &RadioDevice) {
         let (journey, first) = Journey::begin(now, device);
         let there = self.sources.iter().flatten().find(|source| is_of(&source.facts, &device.address));
@@ -351,7 +351,7 @@ impl Table {
         if let Some((_, node)) = there {
             self.journey_hears(now, JourneyNews::Node(node));
         }
-        // What looks stops looking before anything is paired.
+        // Searching stops before pairing begins.
         self.radio_looks();
         if !is_there {
             self.effects.push_back(Effect::Radio(first));
@@ -359,7 +359,7 @@ impl Table {
         self.set_alarm(Alarm::Radio);
     }
 
-    /// Whether a device is on its way out.
+    /// Whether a device is being removed.
     fn is_leaving(&self, now: Micros, address: &str) -> bool {
         self.radio.leaving.iter().any(|(own, until)| own == address && now < *until)
     }
@@ -371,7 +371,7 @@ impl Table {
     }
 }
 
-/// How long ago something was, in seconds, in words.
+/// How long ago something was, in words, from seconds.
 fn ago(seconds: u64) -> String {
     match seconds {
         0..120 => "just now".into(),
@@ -381,7 +381,7 @@ fn ago(seconds: u64) -> String {
     }
 }
 
-/// Whether a node is that of the device with an address.
+/// Whether a node belongs to the device with an address.
 fn is_of(facts: &NodeFacts, address: &str) -> bool {
     facts.identity.bus == Bus::BLUETOOTH && facts.identity.uniq.eq_ignore_ascii_case(address)
 }

@@ -1,11 +1,11 @@
-//! What stands in the way of play: looked for while somebody looks at it, along with what a game would see.
+//! Readiness: checked while somebody looks at it, along with what a game would see.
 
 use super::{Effect, Table};
 use crate::readiness::{Obstacle, ReadyFacts, ReadyLink, obstacles};
 use crate::time::Micros;
 use crate::watch::Coming;
 
-/// What was found, and whether somebody looks at it.
+/// The findings, and whether somebody looks at them.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Readying {
     watched: bool,
@@ -13,13 +13,13 @@ pub(super) struct Readying {
 }
 
 impl Table {
-    /// What stands in the way of play, by the last look; none as long as nobody has looked.
+    /// What stands in the way of play, by the last check; none if nobody has looked.
     #[must_use]
     pub fn obstacles(&self) -> Option<&[Obstacle]> {
         self.readying.found.as_deref()
     }
 
-    /// Whether somebody looks at what stands in the way: then it is looked for at once, and again and again.
+    /// Tells whether somebody looks at readiness; then it is checked at once, and repeatedly.
     pub fn handle_readiness_watched(&mut self, now: Micros, watched: bool) {
         if std::mem::replace(&mut self.readying.watched, watched) != watched && watched {
             self.readying.found = None;
@@ -27,14 +27,14 @@ impl Table {
         }
     }
 
-    /// It is looked at the machine anyway.
+    /// The machine is being checked anyway.
     pub(super) fn look_whether_ready(&mut self) {
         if self.readying.watched {
             self.effects.push_back(Effect::LookReady);
         }
     }
 
-    /// How the machine stands, and what was measured; whether that is news.
+    /// Handles the machine's state and measurements. Returns whether that is news.
     pub(super) fn is_ready(&mut self, now: Micros, facts: ReadyFacts) -> bool {
         let found = obstacles(&ReadyFacts { links: self.poor_links(now), ..facts });
         let news = self.readying.found.as_ref() != Some(&found);
@@ -42,7 +42,7 @@ impl Table {
         news
     }
 
-    /// The devices in slots of which something is worse than the person's limits.
+    /// Devices in slots that exceed the person's limits.
     fn poor_links(&self, now: Micros) -> Vec<ReadyLink> {
         let limits = self.preferences.limits;
         let playing =
@@ -59,7 +59,7 @@ impl Table {
                 match coming {
                     Coming::Slow(rate) => link.slow = Some(rate),
                     Coming::Lost(share) => link.lost = Some(share),
-                    // The sentence says it, and nothing of the machine mends it.
+                    // The sentence says it, and nothing about the machine would mend it.
                     Coming::Silent(..) | Coming::Damaged(_) => {}
                 }
             }

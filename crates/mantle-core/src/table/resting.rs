@@ -1,4 +1,4 @@
-//! Slots that rest: everything is let go, it is somebody else's turn, a device is left to the game.
+//! Resting: everything is released, it is another account's turn, a device is left to the game.
 
 use super::{Effect, Table};
 use crate::command::Command;
@@ -9,11 +9,11 @@ use crate::path::Mark;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// A waking that is told of twice is told of twice within this time.
+/// A wake-up that is reported twice is reported within this time.
 const TOLD_TWICE: Micros = Micros::seconds(10);
 
 impl Table {
-    /// Everything rests, or plays again; `by` says who has let it go.
+    /// Everything rests, or resumes; `by` says who released it.
     pub(super) fn set_paused(&mut self, now: Micros, paused: bool, by: Option<String>) {
         self.paused = paused;
         self.watching.paused_by = by.filter(|_| paused);
@@ -35,8 +35,8 @@ impl Table {
         );
     }
 
-    /// A slot plays again: what its devices hold now, as far as they have said, does not count before it is let go; everything else
-    /// does from its first press on.
+    /// A slot resumes: what its devices are holding now does not count until it is released; everything else
+    /// counts from its first press.
     pub(super) fn take_up(&mut self, now: Micros, number: SlotNumber) {
         for index in 0..self.slot(number).map_or(0, |slot| slot.session.members.len()) {
             let node = self.part_of(number, index).map(|(_, part)| part.source);
@@ -48,7 +48,7 @@ impl Table {
         }
     }
 
-    /// While it is somebody else's turn all pads rest and nothing is held; they play on when it is ours again.
+    /// While it is another account's turn, all pads rest and nothing is held; they resume when it is ours again.
     pub(super) fn front_is(&mut self, now: Micros, front: Front) {
         if self.front == front {
             return;
@@ -81,17 +81,17 @@ impl Table {
         }
     }
 
-    /// The machine sleeps, or has woken.
+    /// The machine is going to sleep, or has woken.
     pub(super) fn sleep_is(&mut self, now: Micros, asleep: bool) {
         let slept = std::mem::replace(&mut self.asleep, asleep);
-        // It may be told of twice: by the system, and by its clocks.
+        // Both the system and its clocks may report it.
         if !asleep && !slept && self.woke.is_some_and(|woke| now.since(woke) < TOLD_TWICE) {
             return;
         }
         self.woke = (!asleep).then_some(now);
         let rests = asleep || self.front.rests();
         for (_, slot) in self.slots.iter_mut() {
-            // That it slept may be known only afterwards.
+            // Sleep may be noticed only afterwards.
             if !asleep && !slept {
                 slot.session.set_away(now, true);
             }
@@ -102,7 +102,7 @@ impl Table {
             return self.note(now, Mark::Well, "the machine is going to sleep: pads rest");
         }
         SlotNumber::all().for_each(|number| self.take_up(now, number));
-        // A device may have lost what it was told at its start.
+        // A device may have lost its start-up.
         let open = |source: &super::Source| source.access == crate::device::Access::Open;
         let nodes: Vec<NodeId> =
             self.sources.iter().flatten().filter(|source| open(source)).map(|source| source.facts.id).collect();

@@ -9,22 +9,22 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 use mantle_hid::DecodeError;
 
-/// What a report leads to besides what its pad shows.
+/// What a report leads to besides its pad's state.
 #[derive(Clone, Copy, PartialEq, Eq, Default)]
 struct After(u8);
 
 impl After {
-    /// Somebody listens to what the device does.
+    /// Something listens to the device.
     const HEARD: u8 = 1;
-    /// Something wants to be told the time at another moment than before.
+    /// A deadline has moved.
     const DUE_MOVED: u8 = 2;
     /// The report is longer than its descriptor says.
     const LONG: u8 = 4;
-    /// Something has moved on a part that nobody plays with.
+    /// Something moved on a part that nobody plays with.
     const UNSEATED: u8 = 8;
     /// Nothing had come for a while.
     const AT_REST: u8 = 16;
-    /// It is one of the few that are looked at for jumps.
+    /// It is one of the few that are checked for jumps.
     const SPIKES: u8 = 32;
 
     #[inline(always)]
@@ -40,7 +40,7 @@ impl After {
 }
 
 impl Table {
-    /// A report has come from a node, stamped right after it was read.
+    /// Handles a report from a node, stamped right after it was read.
     #[inline]
     pub fn handle_report(&mut self, now: Micros, node: NodeId, bytes: &[u8]) {
         self.handle_time(now);
@@ -107,7 +107,7 @@ impl Table {
         }
     }
 
-    /// What only few reports lead to.
+    /// Rare consequences of a report.
     #[cold]
     fn follow_report(&mut self, now: Micros, node: NodeId, length: usize, after: After) {
         if after.has(After::SPIKES)
@@ -146,7 +146,7 @@ impl Table {
 
     pub(super) fn asked(&mut self, now: Micros, node: NodeId, result: &Result<Vec<Vec<u8>>, OsFault>) {
         match result {
-            // All of them stand for one moment: the pad gets them as one change.
+            // They belong to one moment, so the pad gets them as one change.
             Ok(reports) => reports.iter().for_each(|bytes| self.take_report(now, node, bytes)),
             Err(fault) => {
                 let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
@@ -166,12 +166,12 @@ impl Table {
     #[inline]
     pub fn handle_written(&mut self, now: Micros, number: SlotNumber) {
         if let Some(passed) = self.slots.passed(number) {
-            // What the pad has taken, games get: the two stages share a counter.
+            // Whatever the pad has taken reaches games: the two stages share a counter.
             passed[crate::path::Stage::Pad as usize].tick(now);
         }
     }
 
-    /// From a report to its pad it took so long.
+    /// Records the delay from a report to its pad.
     #[inline]
     pub fn handle_delay(&mut self, number: SlotNumber, took: Micros) {
         if let Some(delay) = self.slots.delay(number) {
@@ -179,7 +179,7 @@ impl Table {
         }
     }
 
-    /// Members whose bindings run by themselves are evaluated again, with what their devices said last.
+    /// Evaluates members whose bindings run by themselves again, with their devices' last state.
     pub(super) fn run_engines(&mut self, due: Micros) {
         for number in SlotNumber::all() {
             let members = self.slot(number).map_or(0, |slot| slot.session.members.len());
@@ -195,7 +195,7 @@ impl Table {
                 }
                 let node = self.part_of(number, index).map(|(_, part)| part.source);
                 let Some(frame) = node.and_then(|node| self.source(node)).map(|source| source.frame) else {
-                    // Its device is away: it holds nothing, and waits for nothing.
+                    // An absent device holds nothing and waits for nothing.
                     if let Some(slot) = self.slots.get_mut(number) {
                         slot.session.members[index].release();
                     }
@@ -208,7 +208,7 @@ impl Table {
         }
     }
 
-    /// Chords that have been held long enough let everything go, or let it play again.
+    /// Chords that were held long enough release everything, or resume.
     pub(super) fn run_chords(&mut self, due: Micros) {
         let mut held = Vec::new();
         for (_, slot) in self.slots.iter_mut() {
@@ -236,7 +236,7 @@ impl Table {
         );
     }
 
-    /// A report that cannot be read changes nothing, but what its device held is let go until one can be.
+    /// An unreadable report changes nothing, but what its device held is released until one can be read.
     #[cold]
     fn handle_bad_report(&mut self, now: Micros, node: NodeId, error: DecodeError) {
         let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) else { return };
@@ -253,7 +253,7 @@ impl Table {
                 slot.session.handle_report(now);
             }
         }
-        // An id that nobody described says nothing about the controls; a report cut short does.
+        // An id that nobody described says nothing about controls; a truncated report does.
         if matches!(error, DecodeError::Short { .. } | DecodeError::Empty | DecodeError::Checksum) {
             if let Some(Some(source)) = self.sources.get_mut(usize::from(node.0)) {
                 source.fresh = true;
@@ -274,7 +274,7 @@ impl Table {
         }
     }
 
-    /// Whether any button is down in a part of a source.
+    /// Whether any button is pressed in a part of a source.
     pub(super) fn any_button(source: &Source, local: usize) -> bool {
         let Some(part) = source.layout().and_then(|layout| layout.parts.get(local)) else { return false };
         part.controls.iter().any(|control| match control.place {

@@ -8,11 +8,11 @@ use crate::feel::Setting;
 use crate::pad::PadModel;
 use crate::slot::SlotNumber;
 
-/// So many changes are told one by one.
+/// Up to this many changes are listed one by one.
 const TOLD: usize = 2;
 
 impl Table {
-    /// What will have been done; empty where it shows by itself, or is said once it is saved.
+    /// What will have been done; empty if it is obvious, or reported once it is saved.
     pub(super) fn said_of(&self, command: &Command) -> String {
         let name = |device: DeviceId| self.device(device).map_or("the device", |device| device.name.as_str());
         let name_in = |slot: SlotNumber| self.slot(slot).map_or("plain", |entry| entry.profile.as_str());
@@ -108,7 +108,7 @@ impl Table {
 }
 
 impl Table {
-    /// What is to be said of a profile that a slot plays by and that is for other kinds of pad; none if it is for this one, too.
+    /// A warning about a profile made for other kinds of pad than the slot's; none if it fits.
     pub(super) fn said_of_fit(&self, number: SlotNumber) -> Option<String> {
         let entry = self.slot(number)?;
         let profile = self.profile_of(&entry.profile);
@@ -130,7 +130,7 @@ impl Table {
     }
 }
 
-/// Changes of a profile, by the names that a pad of this model has for what they are about.
+/// Changes of a profile, in the names of this pad model.
 pub(super) fn changes(changes: &[Change], model: &PadModel) -> String {
     let told: Vec<String> = changes.iter().take(TOLD).map(|change| one(change, model)).collect();
     match changes.len().saturating_sub(TOLD) {

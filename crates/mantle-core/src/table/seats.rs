@@ -1,4 +1,4 @@
-//! Who sits where: seating on arrival, and the commands that change it.
+//! Seats: on arrival, and by command.
 
 use super::{Device, Effect, PLAIN, PartRef, Profile, Route, Slot, Table};
 use crate::command::{Command, CommandNumber};
@@ -17,7 +17,7 @@ use crate::time::Micros;
 use std::sync::Arc;
 
 impl Table {
-    /// The profile of this name; where there is none, one that says nothing.
+    /// The profile with this name, or the plain one if there is none.
     #[must_use]
     pub fn profile_of(&self, name: &str) -> Arc<Profile> {
         let known = self.profiles.iter().find(|profile| profile.name == name).cloned();
@@ -74,7 +74,7 @@ impl Table {
         self.slots.put(remembered.number, slot);
     }
 
-    /// What is to be kept across restarts.
+    /// What is kept across restarts.
     #[must_use]
     pub fn remembered(&self) -> Remembered {
         let slots = self.slots().map(|(number, slot)| {
@@ -113,7 +113,7 @@ impl Table {
         }
     }
 
-    /// Who a device is, by its first part.
+    /// A device's identity, from its first part.
     pub(super) fn identity_of(&self, device: &Device) -> Option<Identity> {
         self.identity(device.id, device.parts.first().map_or(0, |part| part.number))
     }
@@ -143,7 +143,7 @@ impl Table {
                 self.open(node);
             }
             if let Some((member, playing)) = self.known_by_link(device, part, &identity) {
-                // Where its device plays already it waits.
+                // If its device plays already, it waits.
                 if !playing {
                     self.sit(now, device, part, member, !back);
                 }
@@ -172,13 +172,13 @@ impl Table {
         self.clean_covering_parts(device);
     }
 
-    /// After a covering, parts of nodes that are no longer there are forgotten.
+    /// After a device was covered, parts of nodes that did not come back are forgotten.
     fn clean_covering_parts(&mut self, device: DeviceId) {
         let alive: Vec<NodeId> = self.device(device).map(|d| d.sources.clone()).unwrap_or_default();
         self.drop_parts(device, |part| !alive.contains(&part.source));
     }
 
-    /// Parts of a device are gone; nobody sits where they sat.
+    /// Parts of a device are gone; their seats are empty.
     pub(super) fn drop_parts(&mut self, device: DeviceId, gone: impl Fn(&PartRef) -> bool) {
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
         let seating = &mut self.seating;
@@ -191,18 +191,18 @@ impl Table {
         });
     }
 
-    /// Where a part sits.
+    /// A part's seat.
     #[must_use]
     pub fn seat(&self, device: DeviceId, part: u8) -> Option<Seat> {
         self.seating.seat(DevicePart { device, part })
     }
 
-    /// The members of a slot, in their order.
+    /// The members of a slot, in order.
     pub fn members(&self, slot: SlotNumber) -> impl Iterator<Item = MemberId> {
         self.seating.members(slot).map(|(member, _)| member)
     }
 
-    /// Whether a part is connected, and not away for its covering.
+    /// Whether a part is connected, and not away to be covered.
     pub(super) fn is_here(&self, part: DevicePart) -> bool {
         self.part(part).is_some_and(|(_, part)| self.source(part.source).is_some())
     }
@@ -212,7 +212,7 @@ impl Table {
         Some((device, device.parts.iter().find(|own| own.number == part.part)?))
     }
 
-    /// The device and part that play as the member at a place of a slot.
+    /// The device and part of a slot's member, by index.
     #[must_use]
     pub fn part_of(&self, slot: SlotNumber, index: usize) -> Option<(&Device, &PartRef)> {
         self.part(self.seating.part_at(slot, index)?)
@@ -229,7 +229,7 @@ impl Table {
         routes
     }
 
-    /// What the road needs is derived anew.
+    /// Derives again what the road needs.
     pub(super) fn derive_routes(&mut self) {
         if planted("the road is not told who sits where") {
             return;
@@ -242,7 +242,7 @@ impl Table {
         }
     }
 
-    /// Games see again what sits nowhere after somebody has left.
+    /// Devices without a seat are shown to games again.
     pub(super) fn uncover_idle(&mut self, left: impl IntoIterator<Item = DevicePart>) {
         for part in left {
             let idle = !self.seating.plays(part.device) && !planted("what is taken out stays covered");
@@ -256,14 +256,14 @@ impl Table {
         }
     }
 
-    /// A slot is empty from now on, and its pad and its keys go.
+    /// Empties a slot; its pad and its typing nodes go.
     pub(super) fn drop_slot(&mut self, number: SlotNumber) {
         self.drop_keys(number);
         self.slots.remove(number);
         self.effects.push_back(Effect::DropPad { slot: number });
     }
 
-    /// Somebody wants a part in a slot: it becomes its newest member, and is neither asked about nor kept out any more.
+    /// Seats a part in a slot as its newest member; it is no longer asked about or kept out.
     pub(super) fn sit_wanted(
         &mut self,
         now: Micros,
@@ -286,7 +286,7 @@ impl Table {
         self.sit(now, device, part, member, false);
     }
 
-    /// Seats a part as a member that is there already.
+    /// Seats a part as an existing member.
     pub(super) fn sit(&mut self, now: Micros, device: DeviceId, part: u8, member: MemberId, back: bool) {
         let Some(identity) = self.identity(device, part) else { return };
         let Some(Some(entry)) = self.devices.get_mut(usize::from(device.0)) else { return };
@@ -314,7 +314,7 @@ impl Table {
             seat.attach(&layout, &profile, &model, beside, opened);
         }
         if back {
-            // It is back, or another one of its kind: what passed before says nothing about it.
+            // It is back, or another device like it: earlier counts say nothing about it.
             slot.session.passed = Default::default();
         }
         self.open(node);
@@ -340,7 +340,7 @@ impl Table {
             if from != slot {
                 return self.move_slot(now, from, slot);
             }
-            // What may be refused comes first: nothing is half done.
+            // Whatever may be refused comes first, so that nothing is half done.
             let was = self.slot(slot).map_or(kind.clone(), |entry| entry.kind.clone());
             self.change_kind(now, slot, kind)?;
             let Some(entry) = self.slots.get_mut(slot) else { return Ok(None) };
@@ -378,7 +378,7 @@ impl Table {
             return Ok(None);
         }
         [from, to].into_iter().try_for_each(|number| self.end_game_of(now, number))?;
-        // Pads stay with their slots; who plays them, and how, changes places: who rests rests there too.
+        // Pads stay with their slots, and players with their settings change places; a paused player stays paused.
         let rests = [to, from].map(|number| self.slot(number).is_some_and(|slot| slot.session.paused()));
         for number in [from, to] {
             if let Some(slot) = self.slots.get_mut(number) {
@@ -387,7 +387,7 @@ impl Table {
         }
         let target_was_empty = self.slots.get(to).is_none();
         if target_was_empty {
-            // Whoever moves to a free slot takes the kind of pad along.
+            // A player who moves to a free slot takes the kind of pad along.
             let kind = self.slot(from).map(|slot| slot.kind.clone()).unwrap_or_default();
             self.slots.put(to, self.new_slot(kind, PLAIN.into()));
         }

@@ -1,15 +1,15 @@
-//! What follows from the facts: worked out here, once after each thing that happened, and nowhere else.
+//! The consequences of facts: worked out here, once after each event, and nowhere else.
 //!
-//! Commands and whatever comes from the world change facts only: who sits where, what is open, which profile plays. That
-//! nodes are asked for, devices are covered, lamps are lit, keys are held back, alarms are set and what has changed is
-//! remembered follows from those.
+//! Commands and events from the world change only facts: who sits where, what is open, which profile plays. Requests for
+//! nodes, covers, lamps, held-back keys, alarms and what is remembered
+//! all follow from those.
 
 use super::alarms::Alarm;
 use super::{Effect, Table};
 use crate::time::Micros;
 
 impl Table {
-    /// What follows from the facts as they are now.
+    /// Works out what follows from the facts.
     pub(super) fn settle(&mut self, now: Micros) {
         self.settled += 1;
         debug_assert!(
@@ -29,13 +29,13 @@ impl Table {
         self.set_alarms(Alarm::ALL);
     }
 
-    /// What is to be kept across restarts is, where it is not what is kept already.
+    /// Saves what is to be kept across restarts, if it has changed.
     fn remember(&mut self) {
         let remembered = self.remembered();
         if remembered == self.kept {
             return;
         }
-        // A later memory makes an earlier one that nobody has taken yet pointless.
+        // A newer memory replaces one that nobody has taken yet.
         self.effects.retain(|effect| !matches!(effect, Effect::Remember(_)));
         self.kept.clone_from(&remembered);
         self.effects.push_back(Effect::Remember(remembered));

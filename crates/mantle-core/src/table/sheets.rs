@@ -1,4 +1,4 @@
-//! Sheets that come, or change, while the program runs.
+//! Sheets that come or change while the program runs.
 
 use super::{Effect, Source, Table};
 use crate::device::{Access, NodeId};
@@ -8,7 +8,7 @@ use crate::sheet::Sheet;
 use crate::time::Micros;
 use std::sync::Arc;
 
-/// Whether two sheets say the same, wherever they stand.
+/// Whether two sheets say the same, wherever they are.
 fn same(a: Option<&Arc<Sheet>>, b: Option<&Arc<Sheet>>) -> bool {
     match (a, b) {
         (Some(a), Some(b)) => **a == Sheet { origin: a.origin.clone(), ..(**b).clone() },
@@ -44,7 +44,7 @@ impl Table {
         }
     }
 
-    /// Sources that another sheet fits now are read by that.
+    /// Sources that another sheet fits now are read by that one.
     fn apply_sheets(&mut self, now: Micros) {
         for index in 0..self.sources.len() {
             let node = NodeId(index as u16);
@@ -57,7 +57,7 @@ impl Table {
             let (facts, open) = (source.facts.clone(), source.access == Access::Open);
             let by = best.map_or_else(|| "its own description".to_owned(), |sheet| format!("the sheet {}", sheet.name));
             let name = facts.identity.name.clone();
-            // It is as if it came anew: what it held is let go, and its slot is kept for it.
+            // As if it had been plugged in anew: what it held is released, and its slot is kept.
             self.quiet = true;
             self.go(now, node);
             self.arrive(now, facts);
@@ -69,14 +69,14 @@ impl Table {
         }
     }
 
-    /// Whether the fields of any node are looked for.
+    /// Whether any node's fields are being found.
     #[inline]
     #[must_use]
     pub fn finds_fields(&self) -> bool {
         matches!(self.listening, Listening::Fields(_))
     }
 
-    /// The node whose fields are looked for.
+    /// The node whose fields are being found.
     #[must_use]
     pub fn finding(&self) -> Option<&Source> {
         if let Listening::Fields(node) = self.listening { self.source(node) } else { None }

@@ -1,7 +1,7 @@
-//! The slots in use, and the one door through which their pads are told what they shall show.
+//! The slots in use, and the only way in which their pads get events.
 //!
-//! A session only says what its pad shall show. What the pad is told is the difference from what it shows, made at the
-//! moment at which it is handed out; so nothing that happens in between can lose a part of it.
+//! A session only says what its pad shall show. The pad is told the difference from what it shows, computed at
+//! the moment of writing, so that nothing that happens in between can lose a part of it.
 
 use super::{Slot, Table};
 use crate::measure::Spread;
@@ -13,16 +13,16 @@ use crate::slot::{SLOTS, SlotNumber};
 use crate::time::Micros;
 use std::collections::VecDeque;
 
-/// The slots, by their numbers.
+/// The slots, by number.
 #[derive(Debug, Default)]
 pub(super) struct Slots {
     places: [Option<Box<Slot>>; SLOTS],
-    /// Slots that somebody could have changed since they were looked at last, as bits: a slot can be changed only through
+    /// Slots that may have changed since they were last checked, as bits. Slots can be changed only through
     /// this type, so none is forgotten.
     touched: u8,
-    /// What deadlines made of slots before whatever came last: when, whose, and what the pad shall show then.
+    /// Changes that deadlines made before the latest event: when, to which slot, and what its pad shall show then.
     earlier: VecDeque<(Micros, SlotNumber, PadState)>,
-    /// The frame that is handed out.
+    /// The frame being written.
     frame: Events,
 }
 
@@ -40,13 +40,13 @@ impl Slots {
         self.places[number.index()].as_deref_mut()
     }
 
-    /// The pad of a slot has taken its events: nothing of what it shall show changes by that.
+    /// A pad has taken its events, which changes nothing in what it shall show.
     #[inline]
     pub fn passed(&mut self, number: SlotNumber) -> Option<&mut [Counter; Stage::COUNT]> {
         self.places[number.index()].as_deref_mut().map(|slot| &mut slot.session.passed)
     }
 
-    /// What it takes from reports to a slot's pad: nothing of what that shall show changes by it.
+    /// Records delays from reports to a slot's pad, which changes nothing in what it shall show.
     #[inline]
     pub fn delay(&mut self, number: SlotNumber) -> Option<&mut Spread> {
         self.places[number.index()].as_deref_mut().map(|slot| &mut slot.delay)
@@ -70,7 +70,7 @@ impl Slots {
         self.places[number.index()] = None;
     }
 
-    /// The lowest slot that is free.
+    /// The lowest free slot.
     pub fn free(&self) -> Option<SlotNumber> {
         SlotNumber::all().find(|slot| self.get(*slot).is_none())
     }
@@ -84,8 +84,8 @@ impl Slots {
         SlotNumber::all().zip(&mut self.places).filter_map(|(number, slot)| Some((number, slot.as_deref_mut()?)))
     }
 
-    /// What the pads shall show now is of this moment: it will be handed out as it is, whatever comes next. Of what was before
-    /// `overdue` movements of axes are merged.
+    /// Fixes what the pads shall show at this moment: it will be written as it is, whatever comes next. Movements of axes from before
+    /// `overdue` are merged.
     #[cold]
     pub fn keep(&mut self, at: Micros, overdue: Micros) {
         while self.touched != 0 {
@@ -115,15 +115,15 @@ impl Slots {
         }
     }
 
-    /// Whether some pad has still to be told of a press or a release, and so nothing else may happen yet. Axes may wait for
-    /// what the next report says of them.
+    /// Whether a press or release has still to be written, so that nothing else may happen yet. Axes may wait for
+    /// the next report.
     pub fn owe_edges(&self) -> bool {
         let owes =
             |slot: &Slot| slot.pad == PadCondition::Made && slot.session.shown().has_edges_to(slot.session.state());
         !self.earlier.is_empty() || self.iter().any(|(_, slot)| owes(slot))
     }
 
-    /// Puts what a deadline made of a slot into the frame, if any of that has still to be handed out.
+    /// Puts a deadline's change of a slot into the frame, if part of it has not been written.
     #[cold]
     fn hand_out_earlier(&mut self) -> Option<(SlotNumber, Option<Micros>)> {
         while let Some((at, number, state)) = self.earlier.pop_front() {
@@ -139,7 +139,7 @@ impl Slots {
         None
     }
 
-    /// Puts what has changed of a slot into the frame.
+    /// Puts a slot's changes into the frame.
     #[inline(always)]
     fn hand_out(&mut self) -> Option<(SlotNumber, Option<Micros>)> {
         if !self.earlier.is_empty() {
@@ -163,9 +163,9 @@ impl Slots {
 }
 
 impl Table {
-    /// A slot whose pad has events to take, and the events; with a moment if they are of an earlier one than what was
-    /// handled last. They are to be taken until there are none before anything else is handled: what a pad shall show next
-    /// counts from what it has been told. Only movements of axes may be left for the next report to bring up to date.
+    /// A slot whose pad has events to take, and the events; with a moment if they are older than the latest
+    /// event. All of them have to be taken before anything else is handled, since what a pad shall show next
+    /// is relative to what it was told. Only movements of axes may wait for the next report.
     #[inline]
     pub fn poll_write(&mut self) -> Option<(SlotNumber, Option<Micros>, &Events)> {
         let (number, earlier) = self.slots.hand_out()?;

@@ -24,23 +24,23 @@ pub enum Offer {
 pub struct Source {
     /// What is known without opening it.
     pub facts: NodeFacts,
-    /// The device that it belongs to.
+    /// Its device.
     pub device: DeviceId,
     /// What it offers.
     pub offer: Offer,
     /// Whether it can be read.
     pub access: Access,
-    /// When it was opened first since it was plugged in.
+    /// When it was first opened since it was plugged in.
     pub opened: Option<Micros>,
-    /// The sheet that it is read by.
+    /// Its sheet.
     pub sheet: Option<Arc<Sheet>>,
     /// The decoded state.
     pub frame: Frame,
-    /// Reports that came.
+    /// Number of reports.
     pub reports: Counter,
-    /// Reports that could not be read.
+    /// Number of unreadable reports.
     pub bad: Counter,
-    /// Reports in which a control changed.
+    /// Number of reports in which a control changed.
     pub changed: Counter,
     /// When the last readable one came.
     pub(super) last_good: Micros,
@@ -48,19 +48,19 @@ pub struct Source {
     pub overruns: Counter,
     /// What was wrong with the last bad one.
     pub last_bad: String,
-    /// For whom each part of it plays: derived from the seating, and nothing but that.
+    /// For whom each of its parts plays; derived from the seats, and from nothing else.
     pub(super) routes: [Option<Route>; crate::control::PARTS],
-    /// The next report is to be evaluated though nothing in it may have changed.
+    /// The next report must be evaluated even if nothing in it changed.
     pub(super) fresh: bool,
-    /// Reports longer than their descriptor says have been noted.
+    /// Whether reports longer than their descriptor were noted.
     pub(super) noted_long: bool,
-    /// What is noticed of its coming.
+    /// What is noticed about its timing.
     pub watch: crate::watch::SourceWatch,
     /// Which of its values jump.
     pub spikes: crate::watch::Spikes,
-    /// How full its battery is and whether it charges, as the kernel's power supply or the Bluetooth daemon says.
+    /// Its battery and whether it is charging, from the kernel's power supply or the Bluetooth service.
     pub(super) power: Option<(f32, bool)>,
-    /// What is said to it, if there is anything to say.
+    /// The conversation with it, if it needs one.
     pub(super) talk: Option<Box<device_link::DeviceLink>>,
 }
 
@@ -74,7 +74,7 @@ impl Source {
         }
     }
 
-    /// Whether a person steers the machine with it: all of it is a keyboard, a mouse, or something like them.
+    /// Whether people use the machine with it: all of it is a keyboard, a mouse, or something like them.
     #[must_use]
     pub fn steers(&self) -> bool {
         self.layout().is_some_and(|layout| {
@@ -82,20 +82,20 @@ impl Source {
         })
     }
 
-    /// Reports that could be read.
+    /// Number of readable reports.
     #[must_use]
     pub fn good(&self) -> u64 {
         if self.layout().is_some() { self.reports.count - self.bad.count } else { 0 }
     }
 
-    /// How full its battery is, 0 to 1, and whether it charges: as its reports say, or else the system.
+    /// Its battery, 0 to 1, and whether it is charging: from its reports, or else from the system.
     #[must_use]
     pub fn battery(&self) -> Option<(f32, bool)> {
         let told = self.layout().filter(|_| self.good() > 0).and_then(|layout| layout.extras.battery_of(&self.frame));
         told.or(self.power)
     }
 
-    /// What is wrong with its reports now: nothing readable yet, or nothing for a second.
+    /// What is wrong with its reports now: none readable yet, or none for a second.
     #[must_use]
     pub fn fault(&self) -> Option<ReportsFault> {
         if let Offer::Unreadable(why) = &self.offer {

@@ -1,4 +1,4 @@
-//! Several devices as one player: tied together, and parted again.
+//! Ties: several devices as one player.
 
 use super::{PLAIN, Slot, Table};
 use crate::command::{Command, CommandNumber};
@@ -10,7 +10,7 @@ use crate::slot::{MEMBERS, RememberedSlot, SlotNumber};
 use crate::time::Micros;
 
 impl Table {
-    /// A part of a device plays along in a slot that others play already; where it sat before it sits no more.
+    /// Ties a part of a device to a slot that is in use; it leaves its former seat.
     pub(super) fn tie(
         &mut self,
         now: Micros,
@@ -30,11 +30,11 @@ impl Table {
             seat.and_then(|seat| self.slot(seat.slot).map(|own| (seat.slot, own.kind.clone(), own.profile.clone())));
         self.end_conversations(now);
         if let Some(seat) = seat {
-            // It plays on at once: what hides it from games stays.
+            // It plays on at once, and stays hidden from games.
             self.leave(now, seat, false);
         }
         self.sit_wanted(now, device, part, slot, &identity);
-        // A slot that rests rests with whoever has come to it as well.
+        // A paused slot is paused for its new member, too.
         if let Some(entry) = self.slots.get_mut(slot)
             && entry.session.paused()
         {
@@ -43,7 +43,7 @@ impl Table {
         Ok(self.seat(device, part).map(|seat| Command::Untie { slot, member: seat.member, back }))
     }
 
-    /// A member plays along no longer; it sits nowhere then, or in a slot of its own.
+    /// Unties a member; it gets no seat, or a slot of its own.
     pub(super) fn untie(
         &mut self,
         now: Micros,
@@ -85,7 +85,7 @@ impl Table {
         Ok(Some(Command::TieAgain { slot, untied: command }))
     }
 
-    /// What was untied under this number plays along again, as soon as it is there.
+    /// Ties again what was untied under this number, once it is there.
     pub(super) fn tie_again(
         &mut self,
         now: Micros,
@@ -108,7 +108,7 @@ impl Table {
     }
 
     /// # Errors
-    /// One of these devices has a place of its own by now: nobody gets two.
+    /// One of these devices has another seat by now.
     pub(super) fn has_no_other_place(&self, keys: &[crate::device::Key]) -> Result<(), String> {
         for (number, slot) in self.slots() {
             let members = self.members(number).zip(&slot.session.members).filter(|(id, _)| !self.is_lent(*id));
@@ -125,7 +125,7 @@ impl Table {
         Ok(())
     }
 
-    /// Whoever is connected and sits nowhere takes the place that is kept for it, if there is one.
+    /// A connected device without a seat takes the one kept for it, if any.
     pub(super) fn seat_waiting(&mut self, now: Micros) {
         let waiting: Vec<(DeviceId, NodeId)> =
             self.devices().flat_map(|d| d.sources.iter().map(|node| (d.id, *node))).collect();
@@ -134,8 +134,8 @@ impl Table {
         }
     }
 
-    /// A member leaves a slot; what it held is let go, and if it shall sit nowhere, games see it again. Of a slot that nobody is
-    /// left in the pad goes too.
+    /// Removes a member from a slot; what it held is released, and if it gets no seat, games see it again. A slot without
+    /// members loses its pad, too.
     pub(super) fn leave(&mut self, now: Micros, seat: Seat, uncover: bool) {
         let Some(slot) = self.slots.get_mut(seat.slot) else { return };
         slot.session.release(now, seat.index);
@@ -155,7 +155,7 @@ impl Table {
 }
 
 /// # Errors
-/// As many play in the slot as can.
+/// The slot is full.
 fn has_room(number: SlotNumber, slot: &Slot) -> Result<(), String> {
     if slot.session.members.len() >= MEMBERS {
         return Err(format!("{number} has {MEMBERS} devices: more cannot be tied together"));

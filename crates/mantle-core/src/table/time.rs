@@ -1,4 +1,4 @@
-//! The time: when the table wants to be told it, and what is due by then.
+//! Time: when the table wants to be told it, and what is due by then.
 
 use super::Table;
 use super::alarms::{Alarm, OVERDUE};
@@ -7,28 +7,28 @@ use crate::session::{Member, Session};
 use crate::time::Micros;
 
 impl Table {
-    /// When the table wants to be told the time, if nothing happens before. It may be told sooner for nothing.
+    /// When the table wants to be told the time, if nothing happens first. Telling it sooner does nothing.
     #[inline]
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
         self.alarms.next()
     }
 
-    /// The same but for looks, which come again and again while anything is open.
+    /// The same without looks, which recur while anything is open.
     #[cfg(test)]
     pub(super) fn deadline_of_play(&self) -> Option<Micros> {
         let all = Alarm::ALL.into_iter().filter(|alarm| !matches!(alarm, Alarm::Watch | Alarm::Sight));
         all.map(|alarm| self.alarms.at(alarm)).filter(|at| *at < Micros::NEVER).min()
     }
 
-    /// The time is at least this. What was due before happens now, in order of its due times.
+    /// The time is at least this. Whatever was due happens now, in order of its due times.
     #[inline]
     pub fn handle_time(&mut self, now: Micros) {
         debug_assert!(!self.slots.owe_edges(), "poll_write has not been asked for everything that there was to write");
         self.pass_time(now);
     }
 
-    /// What was due until now happens first.
+    /// Whatever was due until now happens first.
     #[inline]
     pub(super) fn pass_time(&mut self, now: Micros) {
         if self.alarms.any_due(now) {
@@ -45,7 +45,7 @@ impl Table {
             self.set_alarms_of_reports();
         }
         while let Some(due) = self.alarms.next_due(now) {
-            // A look changes nothing that anything else follows from.
+            // Nothing else follows from a look.
             if self.alarms.only(Alarm::Watch, due, now) {
                 self.look_around(due);
                 self.set_alarm(Alarm::Watch);
@@ -73,7 +73,7 @@ impl Table {
         }
     }
 
-    /// What is due for this reason happens.
+    /// Carries out what is due for this reason.
     fn ring(&mut self, alarm: Alarm, due: Micros) {
         match alarm {
             Alarm::Pads => self.retry_pads(due),
@@ -116,7 +116,7 @@ impl Table {
         }
     }
 
-    /// Those alarms are set by the facts that a report may have moved: each slot is looked at once.
+    /// Sets alarms that a report may have moved, looking at each slot once.
     pub(super) fn set_alarms_of_reports(&mut self) {
         let mut all = Alarm::OF_REPORTS.map(|alarm| (alarm, None));
         for (_, slot) in self.slots.iter() {
@@ -130,7 +130,7 @@ impl Table {
         self.alarms.find_next();
     }
 
-    /// Several alarms are set by the facts.
+    /// Sets several alarms from the facts.
     pub(super) fn set_alarms(&mut self, alarms: impl IntoIterator<Item = Alarm>) {
         for alarm in alarms {
             let due = self.due_of(alarm);
@@ -139,13 +139,13 @@ impl Table {
         self.alarms.find_next();
     }
 
-    /// One alarm is set by the facts.
+    /// Sets one alarm from the facts.
     pub(super) fn set_alarm(&mut self, alarm: Alarm) {
         self.set_alarms([alarm]);
     }
 }
 
-/// When a slot becomes due for one of the causes that a report may have moved.
+/// When a slot becomes due for a cause that a report may have moved.
 fn due_in(session: &Session, alarm: Alarm) -> Option<Micros> {
     let of_members = |due: fn(&Member) -> Option<Micros>| session.members.iter().filter_map(due).min();
     match alarm {
@@ -157,7 +157,7 @@ fn due_in(session: &Session, alarm: Alarm) -> Option<Micros> {
     }
 }
 
-/// The earlier of two moments, either of which may not come.
+/// The earlier of two moments, either of which may never come.
 fn earlier(one: Option<Micros>, other: Option<Micros>) -> Option<Micros> {
     one.into_iter().chain(other).min()
 }

@@ -1,4 +1,4 @@
-//! The feel of a slot tuned while it plays: the old and the new one after the other, measured, and walked up.
+//! Tuning a slot's feel during play: old against new, measured, and raised until the game reacts.
 
 use super::Table;
 use crate::binding::{Change, ProfileAct};
@@ -9,15 +9,15 @@ use crate::session::Assist;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// Changes within this time are one: the old feel is the one before the first of them.
+/// Changes within this time count as one: the old feel is the one before the first of them.
 const ONE: Micros = Micros::seconds(60);
 
-/// A feel that was changed: what it was before.
+/// A changed feel, and what it was before.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct Tuning {
     /// The feel before the changes.
     pub old: Option<Feel>,
-    /// Whether that one plays.
+    /// Whether that one is on.
     pub flipped: bool,
     /// What a device steps.
     pub chosen: Option<(Shaped, Knob)>,
@@ -25,7 +25,7 @@ pub struct Tuning {
 }
 
 impl Tuning {
-    /// A change: from this feel to another one.
+    /// A change from this feel to another.
     pub(super) fn change(&mut self, now: Micros, before: &Feel) {
         if self.old.is_none() || now.since(self.changed) > ONE {
             self.old = Some(*before);
@@ -35,7 +35,7 @@ impl Tuning {
 }
 
 impl Table {
-    /// The old feel plays, or the new one again.
+    /// Switches between the old and the new feel.
     pub(super) fn flip(&mut self, now: Micros, number: SlotNumber) -> Result<(), String> {
         let profile = self.slot(number).map(|slot| self.profile_of(&slot.profile));
         let (Some(profile), Some(slot)) = (profile, self.slots.get_mut(number)) else {
@@ -50,14 +50,14 @@ impl Table {
         Ok(())
     }
 
-    /// What a device steps from now on.
+    /// Chooses what a device steps.
     pub(super) fn choose_feel(&mut self, number: SlotNumber, which: Shaped, knob: Knob) -> Result<(), String> {
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         slot.tuning.chosen = Some((which, knob));
         Ok(())
     }
 
-    /// The device asks for more of what was chosen, or less.
+    /// The device steps the chosen setting up or down.
     pub(super) fn step_feel(&mut self, now: Micros, number: SlotNumber, more: bool) -> Result<(), String> {
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         if slot.tuning.flipped {
@@ -73,7 +73,7 @@ impl Table {
         Ok(())
     }
 
-    /// A pad's output goes up slowly until the person says that the game moved.
+    /// Raises a pad's output slowly until the person says that the game reacts.
     pub(super) fn walk(&mut self, now: Micros, number: SlotNumber, which: Shaped) -> Result<(), String> {
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         if slot.session.paused() {
@@ -83,7 +83,7 @@ impl Table {
         Ok(())
     }
 
-    /// It has moved: what was sent then is the minimum output from now on. Or it shall only stop.
+    /// Ends that; if the game has reacted, the present output becomes the minimum output.
     pub(super) fn end_walk(
         &mut self,
         now: Micros,
@@ -103,7 +103,7 @@ impl Table {
         Ok(())
     }
 
-    /// Helps with assigning controls inside a game.
+    /// Helps to assign controls inside a game.
     pub(super) fn help(&mut self, now: Micros, number: SlotNumber, assist: Option<Assist>) -> Result<(), String> {
         let Some(slot) = self.slots.get_mut(number) else { return Err(format!("{number} is empty")) };
         if slot.session.paused() && assist.is_some() {

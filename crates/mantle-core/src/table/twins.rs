@@ -1,4 +1,4 @@
-//! Devices of one model: whose place is whose, and what the person is asked.
+//! Twins: devices of one model, whose seat is whose, and what the person is asked.
 
 use super::Table;
 use crate::device::{DeviceId, Identity, Match, NodeId};
@@ -9,7 +9,7 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 
 impl Table {
-    /// A serial number that a device shares with another one that is here is remembered: it counts for nothing.
+    /// A serial number shared with another connected device is remembered, and no longer counts.
     pub(super) fn meet_twin(&mut self, device: DeviceId, identity: &Identity) {
         let same = |other: &Identity| other.same_model(identity) && other.uniq == identity.uniq;
         let shared = !identity.uniq.is_empty()
@@ -22,7 +22,7 @@ impl Table {
         }
     }
 
-    /// The member whose place is kept for a part, if it is certain; asks if it is not.
+    /// The member whose seat is kept for a part, if that is certain; asks otherwise.
     pub(super) fn place_kept_for(
         &mut self,
         now: Micros,
@@ -57,7 +57,7 @@ impl Table {
         if remembered_of_model == 1 && (present_of_model == 1 || planted("a twin is guessed")) {
             return Some(best.2);
         }
-        // Each of several that are asked about is asked about another slot.
+        // If several are asked about, each is asked about another slot.
         let asked = |slot: SlotNumber| self.seating.kept.asking.iter().any(|own| own.slot == slot);
         let slot = fits.iter().map(|(_, number, _)| *number).filter(|slot| !asked(*slot)).min().unwrap_or(best.1);
         if self.seating.kept.ask(DevicePart { device, part }, slot) {
@@ -66,7 +66,7 @@ impl Table {
         None
     }
 
-    /// Asks about the first of those who could be one of several alike.
+    /// Asks about the first of several that look alike.
     pub(super) fn ask(&mut self, now: Micros) {
         let Some(Asked { part, slot }) = self.seating.kept.asking.first().copied() else { return };
         let Some(name) = self.identity(part.device, part.part).map(|identity| identity.name) else { return };
@@ -88,14 +88,14 @@ impl Table {
             return;
         }
         self.sit_asked(now, DevicePart { device, part }, slot, &identity);
-        // What it was pressed for was the answer.
+        // The press was the answer.
         if let Some(seat) = self.seat(device, part)
             && let Some(slot) = self.slots.get_mut(seat.slot)
             && let Some(member) = slot.session.members.get_mut(seat.index)
         {
             member.hold_off();
         }
-        // If one is left of whom it is asked, and one place that could be its own, there is nothing to ask any more.
+        // With one device and one possible seat left, there is nothing to ask.
         let alike = |asked: &Asked| {
             self.identity(asked.part.device, asked.part.part).is_some_and(|other| other.same_model(&identity))
         };
@@ -108,7 +108,7 @@ impl Table {
         self.ask(now);
     }
 
-    /// The members of a slot that are away and whose places are kept for a device like this one.
+    /// Absent members of a slot whose seats are kept for a device like this one.
     pub(super) fn kept_places(
         &self,
         slot: SlotNumber,
@@ -125,7 +125,7 @@ impl Table {
         away.map(|((member, _), _)| member)
     }
 
-    /// Seats a part in the place that is kept for one like it in a slot; it is not asked about any more.
+    /// Seats a part in the seat kept for one like it; it is no longer asked about.
     pub(super) fn sit_asked(&mut self, now: Micros, part: DevicePart, slot: SlotNumber, identity: &Identity) {
         let member = self.kept_places(slot, identity, Some(part.part)).next();
         self.seating.kept.answer(part, slot);

@@ -1,4 +1,4 @@
-//! The *keys* output of slots: nodes of their own, what may be typed, and when it is held back.
+//! The *keys* output of slots: its nodes, what may be typed, and when it is held back.
 
 use super::{Effect, PLAIN, Profile, Table};
 use crate::binding::Target;
@@ -8,15 +8,15 @@ use crate::path::{Mark, PadFault, Stage};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// A node that could not be made is tried again after this long.
+/// A failed node is retried after this long.
 const RETRY: Micros = Micros::seconds(1);
-/// How long a device shakes for a step that was taken.
+/// How long a device rumbles to confirm a step.
 const TICK: Micros = Micros::millis(80);
 
-/// The nodes that a slot types through.
+/// The nodes through which a slot types.
 #[derive(Clone, Debug, Default)]
 pub struct KeysNode {
-    /// What the system calls them, once they are there.
+    /// Their names, once they are there.
     pub name: Option<String>,
     /// Why they are not.
     pub fault: Option<PadFault>,
@@ -27,7 +27,7 @@ pub struct KeysNode {
 /// Why nothing is typed, most telling first.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum HeldBack {
-    /// A press is listened for, or something is measured.
+    /// A press is being listened for, or something is being measured.
     Capture,
     /// The program's own screen has the keyboard.
     Screen,
@@ -59,7 +59,7 @@ impl Table {
         }
     }
 
-    /// Whether somebody has a screen of the program before them, as far as terminals say.
+    /// Whether somebody has a screen of the program open and focused, as far as terminals report it.
     #[must_use]
     pub fn is_looked_at(&self) -> bool {
         self.screen && self.preferences.trusts_focus
@@ -71,20 +71,20 @@ impl Table {
         self.types_here
     }
 
-    /// What a profile may type: what the person has agreed to.
+    /// What a profile may type.
     #[must_use]
     pub fn agreed(&self, profile: &str) -> &[KeyTarget] {
         self.agreed.iter().find(|(name, _)| name == profile).map_or(&[], |(_, strokes)| strokes)
     }
 
-    /// What a profile would type, and may not yet.
+    /// What a profile wants to type but may not.
     #[must_use]
     pub fn not_agreed(&self, profile: &Profile) -> Vec<KeyTarget> {
         let agreed = self.agreed(&profile.name);
         profile.strokes().into_iter().filter(|stroke| stroke.types() && !agreed.contains(stroke)).collect()
     }
 
-    /// A profile may type these as well.
+    /// Allows a profile to type these as well.
     pub(super) fn agree(&mut self, profile: &str, strokes: &[KeyTarget]) {
         let strokes = strokes.iter().filter(|stroke| stroke.types());
         match self.agreed.iter_mut().find(|(name, _)| name == profile) {
@@ -97,7 +97,7 @@ impl Table {
         }
     }
 
-    /// The person agrees to what a slot's profile types, or no longer.
+    /// Allows what a slot's profile types, or withdraws that.
     pub(super) fn let_type(&mut self, number: SlotNumber, allowed: bool) -> Result<Option<Command>, String> {
         let Some(slot) = self.slot(number) else { return Err(format!("{number} is empty")) };
         let name = slot.profile.clone();
@@ -116,7 +116,7 @@ impl Table {
         Ok(Some(Command::LetType { slot: number, allowed: !allowed }))
     }
 
-    /// A profile is called something else: what it may type stays.
+    /// A renamed profile keeps its permissions.
     pub(super) fn rename_agreed(&mut self, from: &str, to: &str) {
         if from != to && from != PLAIN {
             for (name, _) in self.agreed.iter_mut().filter(|(name, _)| name == from) {
@@ -125,7 +125,7 @@ impl Table {
         }
     }
 
-    /// Slots type what their profiles say and what may be typed; their nodes are asked for, and what has to be held back is.
+    /// Gives each slot its allowed keys, requests its nodes, and holds back what must be.
     pub(super) fn look_after_strokes(&mut self, now: Micros) {
         if !self.types && self.profiles.iter().all(|profile| profile.strokes().is_empty()) {
             return;
@@ -159,7 +159,7 @@ impl Table {
         }
     }
 
-    /// What has to be held back is, and what has not to be no longer.
+    /// Holds back what must be, and lets go of what need not be.
     pub(super) fn hold_strokes(&mut self, now: Micros) {
         for number in SlotNumber::all() {
             let held = self.held_back(number).is_some();
@@ -177,11 +177,11 @@ impl Table {
         }
     }
 
-    /// What has been typed is to be written.
+    /// Writes what was typed.
     pub(super) fn take_typed(&mut self) {
         for (number, slot) in self.slots.iter_mut() {
             while let Some((at, typed)) = slot.session.take_typed() {
-                // What is typed passes as what a pad gets does.
+                // Typing counts as passing, like a pad's events.
                 slot.session.passed[Stage::Feel as usize].tick(at);
                 slot.session.passed[Stage::Pad as usize].tick(at);
                 self.effects.push_back(Effect::Type { slot: number, at, typed });
@@ -226,14 +226,14 @@ impl Table {
         self.effects.extend(again);
     }
 
-    /// What is wished of the program from devices is done. Returns whether there was anything.
+    /// Carries out actions that devices ask of the program. Returns whether there were any.
     #[cold]
     pub(super) fn do_actions(&mut self, now: Micros) -> bool {
         let mut any = false;
         for number in SlotNumber::all() {
             while let Some(wish) = self.slots.get_mut(number).and_then(|slot| slot.session.take_action()) {
                 any = true;
-                // What the same report has changed goes out as it is.
+                // Other changes from the same report are written first.
                 self.slots.keep(now, Micros(0));
                 let done = match wish {
                     ProgramAction::Pause => {
@@ -243,7 +243,7 @@ impl Table {
                     }
                     ProgramAction::FlipFeel => self.flip(now, number),
                     ProgramAction::StepFeel(more) => self.step_feel(now, number, more),
-                    // Without a screen nobody would see what is asked for.
+                    // Without a screen, nobody would see the question.
                     ProgramAction::RollCall if !self.is_watched() => {
                         Err("a roll call needs a screen: placid-mantle".into())
                     }
@@ -258,7 +258,7 @@ impl Table {
         any
     }
 
-    /// What pauses a slot on its own devices, in words.
+    /// Who pauses a slot from its own devices, in words.
     fn paused_with(&self, number: SlotNumber) -> String {
         let members = self.slot(number).map(|slot| &slot.session.members[..]).unwrap_or_default();
         let pausers = members.iter().flat_map(|member| {
@@ -276,7 +276,7 @@ impl Table {
         if pausers.len() == 1 { pausers.remove(0) } else { "from its device".into() }
     }
 
-    /// The device says that something was done.
+    /// The device confirms the step.
     fn shake(&mut self, now: Micros, number: SlotNumber) {
         if let Some(slot) = self.slots.get_mut(number) {
             slot.shakes = Some(now.after(TICK));
@@ -285,7 +285,7 @@ impl Table {
         self.set_alarm(super::alarms::Alarm::Rumbles);
     }
 
-    /// One slot's pad rests, or plays again.
+    /// Pauses a slot, or resumes it.
     pub(super) fn pause_slot(
         &mut self,
         now: Micros,

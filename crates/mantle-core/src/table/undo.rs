@@ -1,35 +1,35 @@
-//! What has been done, and what takes it back: one list, whoever did it and by whichever screen.
+//! Undo: what was done and its inverse, in one list, whoever did it and on whichever screen.
 
 use super::Table;
 use crate::command::{Answer, Command, CommandNumber};
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// So many can be taken back; older ones are forgotten.
+/// The most steps that can be undone; older ones are forgotten.
 const MOST: usize = 256;
 
-/// Which way something is turned.
+/// The direction.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) enum Way {
-    /// Taken back.
+    /// Undo.
     Back,
-    /// Done once more.
+    /// Redo.
     Again,
 }
 
-/// Something that was done: what takes it back, and what it was.
+/// A step: its inverse, and what it was.
 #[derive(Clone, Debug)]
 struct Step {
     inverse: Command,
     said: String,
 }
 
-/// What can be taken back, and what can be done once more.
+/// What can be undone, and what can be redone.
 #[derive(Clone, Debug, Default)]
 pub(super) struct DoneList {
     past: Vec<Step>,
     future: Vec<Step>,
-    /// What is being turned under these numbers, and has not been answered yet.
+    /// Steps being undone or redone under these numbers, not answered yet.
     turning: Vec<(CommandNumber, Way, Option<Step>)>,
 }
 
@@ -43,13 +43,13 @@ impl DoneList {
 }
 
 impl Table {
-    /// What would be taken back next, and what would be done once more, in words.
+    /// What would be undone next, and what redone, in words.
     #[must_use]
     pub fn turnable(&self) -> [Option<&str>; 2] {
         [&self.done.past, &self.done.future].map(|list| list.last().map(|step| step.said.as_str()))
     }
 
-    /// Takes the last thing back, or does once more what was taken back last.
+    /// Undoes the last step, or redoes the one undone last.
     pub(super) fn turn(
         &mut self,
         now: Micros,
@@ -60,7 +60,7 @@ impl Table {
         let step = self.done.of(way).pop();
         let inverse = match (&step, slot) {
             (Some(step), _) => step.inverse.clone(),
-            // What was changed before this start is kept with the profile.
+            // Changes from before this start are kept with the profile.
             (None, Some(slot)) => Command::TakeBack { slot, again: way == Way::Again },
             (None, None) => {
                 let nothing = if way == Way::Back { "nothing to undo" } else { "nothing to redo" };
@@ -69,7 +69,7 @@ impl Table {
         };
         let known = step.is_some();
         self.done.turning.push((number, way, step));
-        // One that is refused at once can never be done: what was before it can be taken back all the same.
+        // A step that is refused at once can never be undone; the one before it still can.
         self.obey(now, number, inverse).inspect_err(|_| {
             if known {
                 self.done.turning.retain(|(own, ..)| *own != number);
@@ -77,7 +77,7 @@ impl Table {
         })
     }
 
-    /// What was asked for under a number is done, or refused.
+    /// What was asked for under a number is done, or was refused.
     pub(super) fn answer(&mut self, number: CommandNumber, result: Result<(String, Option<Command>), String>) {
         let turning = self.done.turning.iter().position(|(own, ..)| *own == number);
         let turned = turning.map(|at| self.done.turning.remove(at));
@@ -108,7 +108,7 @@ impl Table {
                 Answer::Done { said: shown, inverse }
             }
             Err(why) => {
-                // What could not be saved may be tried again.
+                // A step that could not be saved may be tried again.
                 if let Some((_, way, Some(step))) = turned {
                     self.done.of(way).push(step);
                 }

@@ -1,4 +1,4 @@
-//! Now and then everything that plays is looked at, for what nobody would notice otherwise ([`crate::watch`]).
+//! Watching: from time to time everything that plays is checked for what nobody would notice otherwise ([`crate::watch`]).
 
 use super::alarms::Alarm;
 use super::{Effect, Table};
@@ -9,34 +9,34 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 use crate::watch::{AT_REST, Outcome, SourceState, next_after};
 
-/// Something that moves after a rest is looked at so soon: a tap is not over by then.
+/// How soon something that moves after a rest is checked, within the length of a tap.
 const SOON: Micros = Micros::millis(50);
-/// So long what was pressed is spoken of after it has been let go.
+/// How long a press is mentioned after its release.
 const SPOKEN_OF: Micros = Micros::seconds(6);
-/// What was measured is summed up so often, and so much of it forgotten at a time.
+/// How often measurements are summed up, and how much of them is forgotten at a time.
 const SUMMED: Micros = Micros::seconds(5);
 const FORGOTTEN: Micros = Micros::seconds(10);
-/// So many reports have to have been on their way before it is said that they take long.
+/// How many reports are needed before delay is reported.
 const ENOUGH: u32 = 100;
-/// Goings that are counted.
+/// The most disconnects that are counted.
 const WITHIN: Micros = Micros::seconds(60);
 
-/// What was pressed or moved last in a slot, and what became of it.
+/// The last press or movement in a slot, and what became of it.
 #[derive(Clone, PartialEq, Debug)]
 pub struct LastPress {
-    /// The member, by its place.
+    /// The member, by index.
     pub member: usize,
-    /// What the control is called.
+    /// The control's name.
     pub control: String,
     /// What became of it.
     pub outcome: Outcome,
-    /// What it gives does not leave the pad: the feel keeps it back.
+    /// Its value does not reach the pad because of the feel.
     pub shut: bool,
-    /// When it was seen last.
+    /// When it was last seen.
     pub at: Micros,
 }
 
-/// Whose files were read, in the order of [`Table::file_faults`].
+/// The kinds of file, in the order of [`Table::file_faults`].
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(super) enum FilesOf {
     Profiles,
@@ -46,27 +46,27 @@ pub(super) enum FilesOf {
     Rules,
 }
 
-/// What the table keeps between looks.
+/// What is kept between checks.
 #[derive(Clone, Debug, Default)]
 pub(super) struct Watching {
     looked: Micros,
-    /// What was measured is summed up every five seconds, and its oldest part forgotten every ten.
+    /// Measurements are summed up every five seconds, and their oldest part is forgotten every ten.
     summed: Micros,
     passed: Micros,
-    /// Something has moved after a rest: it is looked then at the latest.
+    /// Something moved after a rest, and has to be checked by then.
     soon: Option<Micros>,
-    /// Nothing has come since the last look: the next one is far.
+    /// Nothing has come since the last check, so the next one can wait.
     pub at_rest: bool,
-    /// Devices that went, and when.
+    /// Disconnected devices, and when.
     gone: Vec<(Identity, Micros)>,
-    /// Why no pad can be made, as it was found without making one.
+    /// Why no pad can be made, found without making one.
     pub pads: Option<PadFault>,
-    /// Who has let everything go.
+    /// Who released everything.
     pub paused_by: Option<String>,
 }
 
 impl Table {
-    /// When it is looked next.
+    /// When to check next.
     pub(super) fn look_due(&self) -> Option<Micros> {
         let open = self.sources.iter().flatten().any(|source| source.access == Access::Open);
         let period = if self.watching.at_rest { AT_REST } else { next_after(self.watching.looked) };
@@ -74,7 +74,7 @@ impl Table {
         (open || self.watching.pads.is_some()).then(|| self.watching.soon.map_or(next, |soon| soon.min(next)))
     }
 
-    /// A node has been opened: it is looked at from now on.
+    /// A node has been opened: it is checked from now on.
     pub(super) fn look_from(&mut self, now: Micros) {
         self.watching.looked = self.watching.looked.max(now);
     }
@@ -87,7 +87,7 @@ impl Table {
         self.alarms.set_at_latest(Alarm::Watch, self.look_due());
     }
 
-    /// Everything that plays is looked at.
+    /// Checks everything that plays.
     pub(super) fn look_around(&mut self, now: Micros) {
         (self.watching.looked, self.watching.soon) = (now, None);
         self.watching.gone.retain(|(_, at)| now.since(*at) <= WITHIN);
@@ -102,7 +102,7 @@ impl Table {
             news |= source.watch.look(now, state);
         }
         self.look_who_came();
-        // A link that waits may have to take over at any time.
+        // A waiting link may have to take over at any time.
         self.watching.at_rest = !news && self.links.waiting.is_empty();
         self.give_back(now);
         self.look_at_links(now);
@@ -118,7 +118,7 @@ impl Table {
         }
     }
 
-    /// What was measured of delays and gaps is summed up, and grows old.
+    /// Sums up delays and gaps, and ages them.
     fn sum_up(&mut self, now: Micros) {
         if now.since(self.watching.summed) < SUMMED {
             return;
@@ -178,19 +178,19 @@ impl Table {
         });
         let fresh = held.filter(|_| !passes).and_then(|(index, control)| self.lost_press(now, number, index, control));
         let Some(slot) = self.slots.get_mut(number) else { return };
-        // What passes is no longer asked about.
+        // Keys that pass are no longer asked about.
         let old = slot.last_press.take().filter(|last| !passes && now.since(last.at) <= SPOKEN_OF);
         slot.last_press = fresh.or(old);
     }
 
-    /// What became of something that is pressed and does not reach the pad.
+    /// What became of a press that does not reach the pad.
     #[cold]
     fn lost_press(&self, now: Micros, number: SlotNumber, index: usize, control: ControlNumber) -> Option<LastPress> {
         let slot = self.slot(number)?;
         let member = &slot.session.members[index];
         let name = &member.controls().iter().find(|own| own.number == control)?.name;
         let node = self.part_of(number, index)?.1.source;
-        // What its members were bound by; the one of that name may say something else by now, or be gone.
+        // The rules its members were bound by; the profile of that name may have changed, or be gone.
         let profile = slot.bound.clone().unwrap_or_else(|| self.profile_of(&slot.profile));
         let outcome = member.outcome(control, &self.source(node)?.frame, &profile);
         let shut = match &outcome {
@@ -200,7 +200,7 @@ impl Table {
         Some(LastPress { member: index, control: name.clone(), outcome, shut, at: now })
     }
 
-    /// Whether the pad shows nothing of what a control gives.
+    /// Whether the pad shows nothing of a control's value.
     fn keeps_back(&self, slot: &super::Slot, given: &[(crate::binding::Target, f32)]) -> bool {
         let of_pad = given.iter().filter_map(|(target, share)| Some((target.pad()?, *share)));
         let mut of_pad = of_pad.filter(|(_, share)| slot.model.is_made() && *share > 0.0).peekable();
@@ -208,29 +208,29 @@ impl Table {
         of_pad.peek().is_some()
             && !smoothed
             && of_pad.all(|(target, share)| {
-                // What little lies in a usual dead zone is meant to.
+                // Losing the little that lies in a normal dead zone is intended.
                 share > 0.3 && slot.session.state().share(target) <= 0.0
             })
     }
 
-    /// The latest moment that is known.
+    /// The latest moment known.
     pub(super) fn now(&self) -> Micros {
         let last = self.sources.iter().flatten().map(|source| source.reports.last).max();
         self.watching.looked.max(last.unwrap_or_default())
     }
 
-    /// A device has gone.
+    /// A device has disconnected.
     pub(super) fn count_going(&mut self, now: Micros, identity: &Identity) {
         self.watching.gone.push((identity.clone(), now));
     }
 
-    /// How often such a device has gone within the last minute.
+    /// How often such a device disconnected within the last minute.
     pub(super) fn goings(&self, key: &Key) -> usize {
         let same = |identity: &Identity| key.is(identity, self.seating.kept.uniq_counts(identity));
         self.watching.gone.iter().filter(|(identity, _)| same(identity)).count()
     }
 
-    /// Files have been read again, and this is wrong in them.
+    /// Files have been read again, with these faults.
     pub(super) fn files_read(&mut self, now: Micros, of: FilesOf, faults: Vec<String>) {
         let (which, what) =
             (of as usize, ["profiles", "sheets", "settings", "pad files", "rules for games"][of as usize]);
