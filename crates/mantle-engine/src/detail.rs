@@ -18,7 +18,7 @@ use mantle_talk::{
     OptionsView, SlotDetail, Watch, WideView,
 };
 
-/// Controls that are shown of one part: as many as a report can have, so that only a device with several full reports
+/// The most controls shown of one part: as many as a report can have, so that only a device with several full reports
 /// has more.
 const CONTROLS: usize = mantle_hid::limits::REPORT_FIELDS;
 
@@ -46,7 +46,7 @@ fn shows(table: &Table, number: SlotNumber, members: usize) -> (bool, bool) {
     ways.fold((false, false), |(motors, lamps), ways| (motors || ways.shake(), lamps || ways.shine()))
 }
 
-/// A slot closely.
+/// The detail of a slot.
 pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> SlotDetail {
     let session = &slot.session;
     let devices = session.members.iter().enumerate().map(|(index, member)| match table.part_of(number, index) {
@@ -64,7 +64,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     };
     let name_of = |index: usize, control: ControlNumber| told(index, bare_name(index, control));
     let profile = table.profile_of(&slot.profile);
-    // What is about to be bound stands there already.
+    // A target that is about to be bound is listed already.
     let asked = table.capturing().filter(|one| one.slot == number).map(|one| one.target);
     let asked = asked.filter(|target| target.is_key() && !profile.rules.iter().any(|rule| rule.target == *target));
     let strokes = profile.strokes().into_iter().map(Target::Key).chain(asked);
@@ -184,7 +184,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
     }
 }
 
-/// By which way a slot's pad is made, in words; nothing where there is none.
+/// How a slot's pad is made, in words; empty without a pad.
 fn made(slot: &Slot) -> String {
     match (&slot.pad, slot.is_of_nodes()) {
         (PadCondition::Made, true) => "event nodes of uinput".into(),
@@ -238,7 +238,7 @@ fn feel(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) -> FeelView
     }
 }
 
-/// What a profile says as a whole, as it is stepped on the screen.
+/// The profile-wide settings, as stepped on the screen.
 fn wide_view(profile: &Profile) -> WideView {
     WideView {
         opposite_last: profile.opposite == Opposite::Last,
@@ -281,12 +281,12 @@ fn options_view(member: &Member, binding: &Binding, profile: &Profile) -> Option
     }
 }
 
-/// Which of our pads a game finds this one to be: games go by the system's order of nodes, and not every slot has a pad.
+/// The number under which a game finds this pad: games follow the system's order of nodes, and not every slot has a pad.
 pub(crate) fn game_number(table: &Table, number: SlotNumber) -> u16 {
     if let Some(seen) = table.verdict(number).number() {
         return seen;
     }
-    // As long as nobody has looked, its place among our pads.
+    // Until somebody has looked, its place among our pads.
     let node = |slot: &Slot| {
         let digits = slot.pad_node.rfind(|c: char| !c.is_ascii_digit()).map_or(0, |at| at + 1);
         slot.pad_node[digits..].parse::<u32>().unwrap_or(u32::MAX)
@@ -323,10 +323,10 @@ fn absent(key: &Key) -> DeviceDetail {
     }
 }
 
-/// Elements of reports that are shown of one node.
+/// The most elements of reports shown of one node.
 const FIELDS: usize = 160;
 
-/// What the descriptor of a node says of its reports, with the values of the latest one of each id.
+/// What a node's descriptor says about its reports, with the values of the latest one of each id.
 pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
     let Some(source) = table.source(node) else { return Vec::new() };
     let Some(layout) = source.layout() else { return Vec::new() };
@@ -342,7 +342,7 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
             }
             Want::Array { .. } => return None,
         };
-        // A control may stand where its number has been translated to.
+        // A control may be where its number was translated to.
         let translated = layout.extras.translated.iter().find(|one| Place::Value(one.from) == place);
         let meant = translated.map_or(place, |one| Place::Value(one.to));
         let control = controls.clone().find(|control| control.place == meant)?;
@@ -370,7 +370,7 @@ pub(crate) fn fields(table: &Table, node: NodeId) -> Vec<FieldRow> {
     rows
 }
 
-/// What is known of a device beside its controls: battery, vectors, contacts; and how such a device is paired.
+/// What is known of a device besides its controls: battery, vectors, contacts; and how it is paired.
 fn sensed(source: &Source) -> Vec<(String, String)> {
     let Some(layout) = source.layout() else { return Vec::new() };
     let frame = &source.frame;
@@ -436,7 +436,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
         Access::Refused(fault) => format!("refused ({})", fault.name()),
     };
     let mut nodes = vec![NodeRow { path: source.facts.path.clone(), access }];
-    // What an input node is read by is what games read.
+    // Games read the same input node.
     let games = source.facts.inputs.iter().filter(|path| **path != source.facts.path);
     nodes.extend(games.map(|path| NodeRow { path: path.clone(), access: device.cover.words().into() }));
     DeviceDetail {
@@ -464,7 +464,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
     }
 }
 
-/// Axes that are held off or back.
+/// Axes whose rest is not certain yet.
 pub(crate) fn held_axes(member: &Member) -> impl Iterator<Item = &mantle_core::control::Control> {
     member.held().filter(|control| control.kind == mantle_core::control::ControlKind::Axis)
 }

@@ -1,4 +1,4 @@
-//! The conversation in which fields are found, on a thread of its own: what it works out may take a while.
+//! Finding fields, on its own thread, since it may take a while.
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_core::device::{Identity, NodeId};
@@ -22,11 +22,11 @@ struct Shown {
     view: Option<FindingView>,
     /// A sheet that says more than the last one.
     sheet: Option<Sheet>,
-    /// It has been stopped.
+    /// Whether it has been stopped.
     over: bool,
 }
 
-/// A conversation under way.
+/// A running search for fields.
 pub(crate) struct Finder {
     pub node: NodeId,
     said: Sender<Said>,
@@ -45,7 +45,7 @@ fn file_name(name: &str) -> String {
 }
 
 impl Finder {
-    /// Begins with a source; goes on where its sheet ends, if it has one.
+    /// Begins with a source, continuing its sheet if it has one.
     pub fn begin(source: &Source, now: Micros) -> Option<Self> {
         let descriptor = Descriptor::parse(&source.facts.descriptor).ok()?;
         let shape = ButtonShape::of(&descriptor);
@@ -83,7 +83,7 @@ impl Finder {
         self.shown.lock().unwrap_or_else(PoisonError::into_inner).sheet.take()
     }
 
-    /// Whether the person has stopped it, and everything that was said before has been heard.
+    /// Whether the person has stopped it and everything said before has been handled.
     pub fn is_over(&self) -> bool {
         self.shown.lock().unwrap_or_else(PoisonError::into_inner).over
     }
@@ -104,7 +104,7 @@ impl Talker {
             let before = self.session.confirmed().len();
             match said {
                 Said::Report(at, bytes) => {
-                    // Shown when the screen looks, not for every report.
+                    // Updated when the screen looks, not for every report.
                     self.session.handle_report(at, &bytes);
                     continue;
                 }

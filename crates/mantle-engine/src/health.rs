@@ -1,4 +1,4 @@
-//! Whether a source can be read, and whether a control of it is in use now.
+//! Whether a source can be read, and whether one of its controls is in use.
 
 use mantle_core::control::{Control, ControlKind, Place};
 use mantle_core::device::Access;
@@ -19,13 +19,13 @@ pub(crate) fn trouble(source: &Source) -> Option<String> {
     })
 }
 
-/// Whether a control is off its rest, by its raw value as it was calibrated.
+/// Whether a control is off its rest, by its calibrated value.
 pub(crate) fn is_active(source: &Source, control: &Control, raw: i32) -> bool {
     match control.kind {
         _ if source.good() == 0 => false,
         ControlKind::Button | ControlKind::Key | ControlKind::Hat => control.is_down(raw),
         ControlKind::Relative => raw != 0,
-        // A position is no activity; that something touches is.
+        // A position is no activity, but a touch is.
         ControlKind::Pointer | ControlKind::Motion | ControlKind::State => false,
         ControlKind::Contact => matches!(control.place, Place::Bit(_)) && raw != 0,
         ControlKind::Axis => {

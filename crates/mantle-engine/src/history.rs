@@ -1,5 +1,5 @@
-//! What came in the last half minute from each node, kept beside the road for the Reports view. Keyboards are not kept:
-//! what is typed is nobody's business.
+//! The reports of the last half minute from each node, kept beside the road for the Reports view. Keyboards are not kept,
+//! since what people type is private.
 
 use mantle_core::control::PartLayout;
 use mantle_core::measure::{ByteRole, Gaps, roles};
@@ -11,17 +11,17 @@ use std::collections::VecDeque;
 
 /// How far back it goes.
 pub const BACK: Micros = Micros::seconds(30);
-/// Bytes of a report that are kept; of longer ones the first.
+/// Bytes kept of a report.
 pub const KEPT: usize = 64;
-/// Reports of one node that are kept at most: half a minute at a thousand a second.
+/// The most reports kept of one node: half a minute at a thousand per second.
 const MOST: usize = 30_000;
 /// Rows of one answer.
 const ROWS: usize = 256;
-/// Reports that the roles of bytes are worked out from.
+/// Reports from which the roles of bytes are worked out.
 const FOR_ROLES: usize = 256;
-/// The roles are worked out anew after this long.
+/// How often roles are worked out again.
 const ROLES_GAP: Micros = Micros::millis(500);
-/// A changed bit has faded after this long.
+/// How long a changed bit glows.
 const GLOW: Micros = Micros::millis(900);
 
 #[derive(Clone, Copy)]
@@ -42,7 +42,7 @@ struct ReportRecord {
     id: u8,
     count: u64,
     last: KeptReport,
-    /// When each bit changed last.
+    /// When each bit last changed.
     changed: Box<[[Micros; 8]; KEPT]>,
     roles: Vec<ByteRole>,
     roles_at: Option<Micros>,
@@ -50,7 +50,7 @@ struct ReportRecord {
 
 /// One node's history.
 pub(crate) struct History {
-    /// Who the node is: its number may belong to another one later.
+    /// Who the node is, since its number may belong to another one later.
     who: (String, u64),
     numbered: bool,
     kept: VecDeque<KeptReport>,
@@ -67,7 +67,7 @@ fn who(source: &Source) -> (String, u64) {
 }
 
 impl History {
-    /// Begins one; none of a keyboard, unless that was switched on.
+    /// Begins one; none for a keyboard, unless that was switched on.
     pub fn new(source: &Source, keyboards: bool) -> Option<Self> {
         if is_keyboard(source) && !keyboards {
             return None;
@@ -81,7 +81,7 @@ impl History {
         self.who == who(source)
     }
 
-    /// A report has come.
+    /// Handles a report.
     pub fn handle_report(&mut self, at: Micros, bytes: &[u8]) {
         let mut kept = KeptReport { at, len: bytes.len().min(usize::from(u16::MAX)) as u16, bytes: [0; KEPT] };
         let length = bytes.len().min(KEPT);
@@ -137,7 +137,7 @@ impl History {
         }
     }
 
-    /// Some of what came, up to a moment.
+    /// Some of the reports up to a moment.
     pub fn answer(&self, request: &HistoryRequest) -> HistoryAnswer {
         let until = self.kept.partition_point(|kept| kept.at <= request.until);
         let from = until.saturating_sub(ROWS);

@@ -3,8 +3,8 @@
 //! The crate promises that the same [`Table`](mantle_core::table::Table) runs over Linux, the simulation and a
 //! replayed recording by the same few lines, and that nothing slow happens on its thread.
 //!
-//! Its nouns: a [`World`] tells what happened ([`Happening`]) and does what it is told; a [`Observer`] is whoever looks
-//! on, the screen ([`Publisher`]) or a log; [`orders`] is the screen's way in.
+//! Its nouns: a [`World`] reports what happened ([`Happening`]) and carries out effects; an [`Observer`] watches:
+//! the screen ([`Publisher`]) or a log; [`orders`] is the screen's way in.
 //!
 //! ```no_run
 //! use mantle_core::table::{Settings, Table};
@@ -47,8 +47,8 @@ use mantle_core::device::NodeId;
 use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
 
-/// Runs until the world ends. What has come is handled first, then written, then everything slower is started.
-// Within its caller it would share the registers with whatever else is done there.
+/// Runs until the world ends. Events are handled first, then written, then slower work is started.
+// Kept out of its caller, whose registers it would share.
 #[inline(never)]
 pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observer) {
     settle(Micros::default(), world, table, observer);
@@ -59,7 +59,7 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observ
                 report(table, at, node, bytes);
                 observer.handle_report(at, node, bytes);
                 write(at, world, table, observer, true);
-                // Hardly any report has anything to be done but a frame to be written.
+                // Hardly any report leads to anything but a frame to write.
                 if table.is_quiet() && !table.finds_fields() {
                     observer.look(at, table);
                 } else {
@@ -79,7 +79,7 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observ
     }
 }
 
-/// Tells the table of a report: a function of its own, since put inline it would share the registers with the rest of the loop.
+/// Passes a report to the table. A function of its own, since inlined it would share registers with the rest of the loop.
 #[inline(never)]
 fn report(table: &mut Table, at: Micros, node: NodeId, bytes: &[u8]) {
     table.handle_report(at, node, bytes);
@@ -94,7 +94,7 @@ fn earlier(one: Option<Micros>, other: Option<Micros>) -> Option<Micros> {
     }
 }
 
-/// Hands out what pads have to be told; of what a report leads to it is measured how long it took.
+/// Writes what pads have to be told, and measures the delay of reports.
 #[inline]
 fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer, measured: bool) {
     while let Some((slot, earlier, events)) = table.poll_write() {
@@ -112,7 +112,7 @@ fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut
     }
 }
 
-/// Takes everything out of the table that came of the last happening; seldom anything that came of a report.
+/// Takes everything that the last event left in the table; reports rarely leave anything.
 #[cold]
 #[inline(never)]
 fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut dyn Observer) {

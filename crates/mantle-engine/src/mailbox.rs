@@ -1,24 +1,24 @@
-//! Where the newest snapshot lies for one screen.
+//! The newest snapshot for one screen.
 
 use mantle_core::command::{Answer, CommandNumber};
 use mantle_talk::{HistoryAnswer, Snapshot};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-/// Answers that are kept for a screen that takes nothing.
+/// The most answers kept for a screen that takes nothing.
 const ANSWERS: usize = 1000;
-/// Answers about what came that are kept for it.
+/// The most history answers kept for it.
 const HISTORIES: usize = 64;
 
 /// What has not been taken.
 #[derive(Debug, Default)]
 struct Letter {
     snapshot: Option<Arc<Snapshot>>,
-    /// Answers that belong to it, and to those before it that nobody has taken.
+    /// Answers that belong to it and to earlier snapshots that nobody took.
     answers: Vec<(CommandNumber, Answer)>,
     histories: Vec<HistoryAnswer>,
 }
 
-/// Where the newest snapshot lies for a screen. What is not taken is replaced by what is newer; answers are never lost by that.
+/// The newest snapshot for a screen. A newer one replaces one that was not taken; answers are never lost that way.
 #[derive(Clone)]
 pub struct Mailbox {
     letter: Arc<Mutex<Letter>>,
@@ -35,7 +35,7 @@ impl Mailbox {
         self.letter.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Takes the newest snapshot, if there is one that was not taken, with all answers that have come since the last one was.
+    /// Takes the newest snapshot, if there is one, with all answers since the last one taken.
     #[must_use]
     pub fn take(&self) -> Option<Arc<Snapshot>> {
         let (snapshot, answers) = {
@@ -50,13 +50,13 @@ impl Mailbox {
         Some(Arc::new(own))
     }
 
-    /// Takes the answers about what came, oldest first.
+    /// Takes the history answers, oldest first.
     #[must_use]
     pub fn take_histories(&self) -> Vec<HistoryAnswer> {
         std::mem::take(&mut self.letter().histories)
     }
 
-    /// An answer about what came is there.
+    /// Delivers a history answer.
     pub fn put_history(&self, answer: HistoryAnswer) {
         let mut letter = self.letter();
         if letter.histories.len() == HISTORIES {
@@ -67,7 +67,7 @@ impl Mailbox {
         (self.notify)();
     }
 
-    /// A newer snapshot is there, and these answers with it; those that stand in it count as well.
+    /// Delivers a newer snapshot with these answers, including those already in it.
     pub fn put(&self, snapshot: Arc<Snapshot>, answers: Vec<(CommandNumber, Answer)>) {
         let mut letter = self.letter();
         letter.answers.extend(snapshot.answers.iter().cloned().chain(answers));

@@ -1,4 +1,4 @@
-//! Whoever looks on while the engine runs.
+//! Whoever watches while the engine runs.
 
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
@@ -10,24 +10,24 @@ use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
 
-/// What looks on for the screen, or a log. All of it is optional.
+/// What watches for the screen, or a log. Every method is optional.
 pub trait Observer {
     /// A frame goes to a pad.
     fn handle_frame(&mut self, _now: Micros, _slot: SlotNumber, _events: &Events) {}
 
-    /// Something is typed.
+    /// Keys are typed.
     fn handle_typed(&mut self, _now: Micros, _slot: SlotNumber, _typed: &Typed) {}
 
     /// A report has come.
     fn handle_report(&mut self, _at: Micros, _node: NodeId, _bytes: &[u8]) {}
 
-    /// A screen wants to see what came.
+    /// A screen asks for past reports.
     fn handle_history(&mut self, _asker: Asker, _request: &HistoryRequest) {}
 
-    /// Something for the journal.
+    /// An entry of the journal.
     fn handle_note(&mut self, _note: Note) {}
 
-    /// Something for the journal that should stay in sight.
+    /// An entry of the journal that stays in sight.
     fn handle_warning(&mut self, note: Note) {
         self.handle_note(note);
     }
@@ -35,21 +35,21 @@ pub trait Observer {
     /// The answer to an order.
     fn handle_answer(&mut self, _number: CommandNumber, _answer: Answer) {}
 
-    /// A screen wants to see something else.
+    /// A screen watches something else.
     fn handle_watch(&mut self, _asker: Asker, _watch: Watch) {}
 
     /// The person finds fields by pressing.
     ///
     /// # Errors
-    /// Why that cannot be done, in words.
+    /// Why that is impossible, in words.
     fn handle_find(&mut self, _now: Micros, _order: FindOrder) -> Result<(), String> {
         Err("fields cannot be found here".into())
     }
 
-    /// The person wants a source's reports recorded, or no longer.
+    /// The person starts or stops recording a source's reports.
     ///
     /// # Errors
-    /// Why that cannot be done, in words.
+    /// Why that is impossible, in words.
     fn handle_record(&mut self, _now: Micros, _source: Option<&Source>, _on: bool) -> Result<(), String> {
         Err("recording is not possible here".into())
     }
@@ -59,17 +59,17 @@ pub trait Observer {
         None
     }
 
-    /// Whether finding fields has come to its end.
+    /// Whether finding fields has ended.
     fn poll_found(&mut self) -> bool {
         false
     }
 
-    /// Whether anybody looks on.
+    /// Whether anybody watches.
     fn is_watched(&self) -> bool {
         false
     }
 
-    /// Whether anybody looks at what stands in the way of play.
+    /// Whether anybody looks at readiness.
     fn looks_at_readiness(&self) -> bool {
         false
     }
@@ -84,14 +84,14 @@ pub trait Observer {
         None
     }
 
-    /// Something has happened. Reports may wait: nothing here takes long.
+    /// Something has happened. Reports may be waiting, so nothing here takes long.
     fn look(&mut self, _now: Micros, _table: &Table) {}
 
-    /// Nothing waits: a piece of what takes longer may be done. For the next piece it says by its deadline that it wants to work on.
+    /// Nothing is waiting: a piece of longer work may be done. Its deadline says whether there is more.
     fn work(&mut self, _now: Micros, _table: &Table) {}
 }
 
-/// Nobody looks on.
+/// Nobody watches.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct NoObserver;
 

@@ -1,4 +1,4 @@
-//! The screen's way to the engine.
+//! The screen's channel to the engine.
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use mantle_talk::Order;
@@ -14,11 +14,11 @@ pub struct OrderSender {
 /// The world's end.
 #[derive(Clone, Debug)]
 pub struct Orders {
-    /// Orders in the order in which they were given.
+    /// Orders in the order given.
     pub channel: Receiver<Order>,
 }
 
-/// Both ends; `wake` is called after each order, from the giver's thread.
+/// Both ends; `wake` is called after each order, on the giver's thread.
 pub fn orders(wake: impl Fn() + Send + Sync + 'static) -> (OrderSender, Orders) {
     let (tx, rx) = unbounded();
     (OrderSender { channel: tx, wake: Arc::new(wake) }, Orders { channel: rx })

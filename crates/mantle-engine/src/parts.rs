@@ -1,4 +1,4 @@
-//! What is read of connected devices, and of their parts.
+//! Readers of connected devices and their parts.
 
 use mantle_core::control::PartLayout;
 use mantle_core::table::{PartRef, Source, Table};

@@ -1,4 +1,4 @@
-//! The rows of a board, made piece by piece: a report that comes meanwhile waits for one piece, not for the picture.
+//! The rows of the board, made piece by piece, so that a report waits for one piece rather than the whole picture.
 
 use crate::rates::Rates;
 use crate::rows::{device_row, slot_row};
@@ -9,31 +9,31 @@ use mantle_core::table::{Device, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{DeviceRow, SlotRow};
 
-/// Devices whose rows are one piece.
+/// Devices per piece.
 const DEVICES: usize = 4;
 
-/// A board that is being made.
+/// A board being made.
 #[derive(Debug)]
 pub(crate) struct Picture {
     /// When it was begun.
     pub began: Micros,
     slots_left: Vec<SlotNumber>,
-    /// The slot whose facts are the last ones, and how it stands by them.
+    /// The slot whose facts were made last, and its states.
     slot: Option<(SlotNumber, Option<Looked>)>,
     devices_left: Vec<DeviceId>,
     facts: Vec<SlotFacts>,
-    /// What is not as it should be with the slots.
+    /// The troubles of the slots.
     said: Vec<Sentence>,
     pub slots: Vec<SlotRow>,
     pub devices: Vec<DeviceRow>,
 }
 
 impl Picture {
-    /// One of this moment.
+    /// A picture of this moment.
     pub fn begin(now: Micros, table: &Table) -> Self {
         let mut slots_left: Vec<SlotNumber> = table.slots().map(|(number, _)| number).collect();
         slots_left.reverse();
-        // What steers the machine comes last: nobody is looking for it.
+        // Keyboards and mice come last: nobody is looking for them.
         let mut order: Vec<&Device> = table.devices().collect();
         order.sort_by_key(|device| device.sources.iter().filter_map(|node| table.source(*node)).all(Source::steers));
         let devices_left = order.into_iter().rev().map(|device| device.id).collect();
@@ -41,7 +41,7 @@ impl Picture {
         Self { began: now, slots_left, slot, devices_left, facts, said, slots, devices }
     }
 
-    /// Makes a piece, if one is missing.
+    /// Makes a piece, if one is missing. Returns whether it did.
     pub fn make_piece(&mut self, rates: &Rates, table: &Table) -> bool {
         match self.slot.take() {
             Some((number, Some(looked))) => {
@@ -70,7 +70,7 @@ impl Picture {
         !ids.is_empty()
     }
 
-    /// What there is to be said of it, the most urgent first.
+    /// The sentences, most urgent first.
     pub fn take_sentences(&mut self, table: &Table) -> Vec<Sentence> {
         sentences_with(&self.facts, std::mem::take(&mut self.said).into_iter(), &table.table_facts())
     }

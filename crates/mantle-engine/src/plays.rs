@@ -1,11 +1,11 @@
-//! What a control of a device does: what it plays, in which layer, and what it is held for.
+//! What a device's control does: what it plays, in which layer, and what it holds.
 
 use mantle_core::binding::{Profile, Target};
 use mantle_core::control::{Control, ControlNumber};
 use mantle_core::pad::{PadModel, PadTarget};
 use mantle_core::session::Member;
 
-/// What is said as one where all of it is there.
+/// Groups named as one if all of a group is there.
 const GROUPS: [(&str, &[PadTarget]); 7] = [
     ("d-pad", &[PadTarget::Up, PadTarget::Down, PadTarget::Left, PadTarget::Right]),
     (
@@ -38,7 +38,7 @@ fn grouped(mut targets: Vec<Target>, model: &PadModel) -> String {
     names.join(", ")
 }
 
-/// The same of a pad of another kind: both directions of an axis, and all of a hat, are said as one.
+/// The same for other kinds of pad: both directions of an axis, or all of a hat, are named as one.
 fn by_names(targets: &[Target], model: &PadModel) -> String {
     let both = |low, high| [low, high].iter().all(|end| targets.iter().any(|target| target == end));
     let whole = |target: &Target| {
@@ -52,7 +52,7 @@ fn by_names(targets: &[Target], model: &PadModel) -> String {
     names.join(", ")
 }
 
-/// What a control does, in words; nothing if it does nothing.
+/// What a control does, in words; empty if nothing.
 pub(crate) fn words(profile: &Profile, member: &Member, control: &Control, model: &PadModel) -> String {
     if member.held().any(|own| own.number == control.number) {
         return "held off: not at rest yet".into();

@@ -1,4 +1,4 @@
-//! The snapshot: made beside the road at screen rate, and only while something moves; in pieces, so that no report waits for it.
+//! Snapshots: made beside the road at screen rate, only while something moves, and in pieces, so that no report waits.
 
 use crate::detail;
 use crate::finder::Finder;
@@ -22,41 +22,41 @@ use mantle_talk::{
 use std::collections::VecDeque;
 use std::sync::Arc;
 
-/// At most this often.
+/// The shortest time between snapshots.
 const GAP: Micros = Micros(33_333);
-/// While only old rates fade.
+/// The time between snapshots while only old rates fade.
 const FADE_GAP: Micros = Micros::millis(125);
-/// A cell stays lit this long after something passed; until then the board is drawn again.
+/// How long a cell stays lit after something passed; until then the board is redrawn.
 const LIT: Micros = Micros::millis(400);
-/// So much later than it should it is made between reports, where they leave no time.
+/// If it is this late because reports leave no time, it is made between reports.
 const STARVED: Micros = Micros::millis(100);
-/// A snapshot that was begun anew so often is made at once.
+/// After this many restarts a snapshot is made in one go.
 const PATIENCE: u8 = 3;
 const JOURNAL: usize = 500;
 const JOURNAL_SHORT: usize = 24;
 const JOURNAL_LONG: usize = 120;
 
-/// One screen: what it looks at, and what it has not been told yet.
+/// One screen: what it watches, and what it has not been told yet.
 #[derive(Debug)]
 struct OneScreen {
     present: Present,
     watch: Watch,
     answers: Vec<(CommandNumber, Answer)>,
-    /// Those that come with the snapshot that is being made.
+    /// Answers that come with the snapshot being made.
     due: Vec<(CommandNumber, Answer)>,
 }
 
-/// Snapshots that are being made, of one moment.
+/// Snapshots being made, of one moment.
 #[derive(Debug)]
 struct Making {
     began: Micros,
-    /// Which facts they are of: once there are newer ones they are begun anew.
+    /// The facts they show; newer facts restart them.
     facts_of: u64,
     picture: Option<Picture>,
     board: Option<Snapshot>,
-    /// What is looked at and not made yet.
+    /// Views not made yet.
     views: Vec<Watch>,
-    /// What is seen of one of them closely.
+    /// The detail of the current view.
     closely: Option<(Watch, Detail)>,
     made: Vec<(Watch, Arc<Snapshot>)>,
 }
@@ -64,7 +64,7 @@ struct Making {
 /// Makes snapshots and keeps the journal.
 pub struct Publisher {
     screens: Screens,
-    /// The version of those that [`Publisher::one_by_one`] are of.
+    /// The version of the list of screens.
     version: u64,
     one_by_one: Vec<OneScreen>,
     header: Header,
@@ -73,7 +73,7 @@ pub struct Publisher {
     next: Micros,
     pending: bool,
     making: Option<Making>,
-    /// How often in a row it was begun anew.
+    /// How often in a row it was restarted.
     begun_anew: u8,
     reports: u64,
     histories: Vec<Option<History>>,
@@ -88,7 +88,7 @@ impl std::fmt::Debug for Publisher {
 }
 
 impl Publisher {
-    /// A publisher for one screen: the first asker.
+    /// A publisher for one screen, the first asker.
     #[must_use]
     pub fn new(mailbox: Mailbox, header: Header) -> Self {
         let screens = Screens::default();
@@ -119,7 +119,7 @@ impl Publisher {
         publisher
     }
 
-    /// Whoever has come is told from now on, whoever has gone no longer.
+    /// Adds screens that have come, and drops those that are gone.
     fn see_who_is_there(&mut self) {
         let version = self.screens.version();
         if std::mem::replace(&mut self.version, version) == version {
@@ -137,7 +137,7 @@ impl Publisher {
             self.one_by_one.push(same.map_or_else(new, |at| before.swap_remove(at)));
         }
         if self.one_by_one.is_empty() {
-            // What came is kept for those who look at it.
+            // Starts and stops histories for those who look at reports.
             self.histories.clear();
         }
         (self.pending, self.next) = (!self.one_by_one.is_empty(), Micros(0));
@@ -148,13 +148,13 @@ impl Publisher {
         self.one_by_one.iter_mut().find(|one| one.present.asker == asker)
     }
 
-    /// What is being recorded, for the screen.
+    /// Sets what is being recorded, for the screen.
     pub fn set_recording(&mut self, recording: Option<RecordingView>) {
         self.pending |= recording != self.recording;
         self.recording = recording;
     }
 
-    /// Makes a snapshot of this moment, as the first screen gets it: with what it has not been told yet.
+    /// Makes a snapshot of this moment for the first screen, with its outstanding answers.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
         self.rates.look(now, table);
         self.update_histories(table);
@@ -167,7 +167,7 @@ impl Publisher {
         Snapshot { answers: answers.unwrap_or_default(), ..self.snapshot_of(board, detail, table, &watch) }
     }
 
-    /// What all screens see, whatever they look at.
+    /// What all screens see, whatever they watch.
     fn board(&self, mut picture: Picture, table: &Table) -> Snapshot {
         let now = picture.began;
         Snapshot {
@@ -203,7 +203,7 @@ impl Publisher {
         }
     }
 
-    /// The same with what one view of it shows closely.
+    /// The same with one view's detail.
     fn snapshot_of(&self, board: Snapshot, detail: Detail, table: &Table, watch: &Watch) -> Snapshot {
         let kept = if watch.journal { JOURNAL_LONG } else { JOURNAL_SHORT };
         Snapshot {
@@ -241,7 +241,7 @@ impl Publisher {
         detail
     }
 
-    /// Every node that may be kept has a history, and no other.
+    /// Gives every node that may be kept a history.
     fn update_histories(&mut self, table: &Table) {
         for source in sources(table) {
             let index = usize::from(source.facts.id.0);
@@ -253,7 +253,7 @@ impl Publisher {
             if !place.as_ref().is_some_and(|history| history.is_of(source)) {
                 *place = History::new(source, keyboards);
             } else if !keyboards && is_keyboard(source) {
-                // Switched off, what was typed is forgotten at once.
+                // Once switched off, what was typed is forgotten at once.
                 *place = None;
             }
         }
@@ -273,7 +273,7 @@ impl Observer for Publisher {
     fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {
         self.pending = true;
         self.next = Micros(0);
-        // One that begins is made with the next look; one that is over has been told so.
+        // A new one is made with the next look; one that is over knows already.
         if let Some(finder) = &self.finder {
             finder.handle_order(now, order);
         }
@@ -318,7 +318,7 @@ impl Observer for Publisher {
     }
 
     fn handle_warning(&mut self, note: Note) {
-        // What is well again takes the warning away.
+        // Good news clears the warning.
         self.header.warning = (note.mark != mantle_core::path::Mark::Well).then(|| note.text.clone());
         self.handle_note(note);
     }
@@ -346,7 +346,7 @@ impl Observer for Publisher {
     fn look(&mut self, now: Micros, table: &Table) {
         self.see_who_is_there();
         self.pending |= !self.one_by_one.is_empty() || self.finder.is_some() || table.finding().is_some();
-        // Where reports never cease there is no time to work: whoever looks on is told all the same.
+        // If reports never cease, there is no time to work; screens are told all the same.
         if now.since(self.next) > STARVED {
             self.make(now, table);
         }
@@ -361,7 +361,7 @@ impl Observer for Publisher {
 }
 
 impl Publisher {
-    /// Makes a piece of the next snapshots, and hands them out with the last one.
+    /// Makes a piece of the next snapshots, and delivers them with the last one.
     fn make(&mut self, now: Micros, table: &Table) {
         let before = self.making.take();
         self.begun_anew = match &before {
@@ -372,7 +372,7 @@ impl Publisher {
         let kept = before.filter(|making| making.facts_of == table.settled());
         let Some(making) = kept.or_else(|| self.begin(now, table)) else { return };
         self.making = self.make_piece(making, table);
-        // Where facts never rest no picture would ever be done.
+        // If facts never rest, no picture would ever be finished.
         while self.begun_anew >= PATIENCE
             && let Some(making) = self.making.take()
         {
@@ -380,9 +380,9 @@ impl Publisher {
         }
     }
 
-    /// Begins with a picture, if anybody wants one.
+    /// Begins a picture, if anybody wants one.
     fn begin(&mut self, now: Micros, table: &Table) -> Option<Making> {
-        // A conversation begins with the source that the table has opened for it, and ends with it.
+        // A search for fields begins with the source that the table opened for it, and ends with it.
         match (table.finding(), &self.finder) {
             (Some(source), None) => self.finder = Finder::begin(source, now),
             (Some(source), Some(finder)) if finder.node == source.facts.id => finder.handle_time(now),
@@ -396,7 +396,7 @@ impl Publisher {
         }
         self.rates.look(now, table);
         self.update_histories(table);
-        // Whatever is asked for from now on is for the next one.
+        // Whatever is asked for from now on belongs to the next one.
         (self.pending, self.next) = (false, now.after(GAP));
         for one in &mut self.one_by_one {
             one.due.append(&mut one.answers);
@@ -406,7 +406,7 @@ impl Publisher {
         Some(Making { began: now, facts_of: table.settled(), picture: Some(picture), board, views, closely, made })
     }
 
-    /// Makes the next piece; none is left once all are told.
+    /// Makes the next piece; none is left once everybody is told.
     fn make_piece(&mut self, mut making: Making, table: &Table) -> Option<Making> {
         if let Some(picture) = &mut making.picture {
             if !picture.make_piece(&self.rates, table) {
@@ -415,7 +415,7 @@ impl Publisher {
             }
             return Some(making);
         }
-        // The last one need not be copied: there is seldom more than one.
+        // The last one need not be copied; there is rarely more than one.
         if let Some((watch, detail)) = making.closely.take() {
             let last = making.views.is_empty();
             if let Some(board) = if last { making.board.take() } else { making.board.clone() } {
@@ -433,7 +433,7 @@ impl Publisher {
         None
     }
 
-    /// What is looked at, each once.
+    /// The watched views, each once.
     fn views(&self) -> Vec<Watch> {
         let mut views: Vec<Watch> = Vec::new();
         for one in &self.one_by_one {
@@ -444,12 +444,12 @@ impl Publisher {
         views
     }
 
-    /// Hands out what is made.
+    /// Delivers the snapshots.
     fn tell(&mut self, making: Making, table: &Table) {
         for one in &mut self.one_by_one {
             match making.made.iter().find(|(watch, _)| *watch == one.watch) {
                 Some((_, snapshot)) => one.present.mailbox.put(snapshot.clone(), std::mem::take(&mut one.due)),
-                // Whoever looks at something else meanwhile gets the next one.
+                // Screens that have turned to something else get the next one.
                 None => one.answers.splice(0..0, std::mem::take(&mut one.due)).for_each(drop),
             }
         }
@@ -461,7 +461,7 @@ impl Publisher {
         // A press is asked for as soon as one would be heard.
         let asking = self.finder.is_some() || table.capturing().is_some_and(|press| !press.hears(making.began));
         self.pending |= moving || lit || asking || !self.rates.silent();
-        // Whoever has asked meanwhile does not wait.
+        // Somebody who has asked meanwhile does not wait.
         if self.next > Micros(0) {
             self.next = making.began.after(if moving || lit || asking { GAP } else { FADE_GAP });
         }

@@ -1,4 +1,4 @@
-//! Reports a second, from counters alone: looked at beside the road, never on it.
+//! Reports per second, from counters alone: read beside the road, never on it.
 
 use crate::parts::sources;
 use mantle_core::path::Stage;
@@ -20,7 +20,7 @@ pub struct Rate {
 }
 
 impl Rate {
-    /// The counter stands here now.
+    /// Takes the present count.
     pub fn handle_count(&mut self, now: Micros, count: u64) {
         let slice = now.0 / SPAN.0;
         let passed = slice.saturating_sub(self.slice);
@@ -30,7 +30,7 @@ impl Rate {
             for bar in &mut self.bars[BARS - shift..] {
                 *bar = 0;
             }
-            // What came since the last look is put into the slice that has just ended.
+            // Reports since the last look go into the slice that has just ended.
             if shift < BARS || passed as usize == BARS {
                 self.bars[BARS - shift] = self.open.min(u64::from(u16::MAX)) as u16;
             }
@@ -69,7 +69,7 @@ pub(crate) struct Rates {
 }
 
 impl Rates {
-    /// The counters are looked at.
+    /// Reads the counters.
     pub fn look(&mut self, now: Micros, table: &Table) {
         for source in sources(table) {
             let index = usize::from(source.facts.id.0);
@@ -100,7 +100,7 @@ impl Rates {
     }
 }
 
-/// What is left until then, in tenths of a second.
+/// The time left, in tenths of a second.
 pub(crate) fn tenths(until: Micros, now: Micros) -> u16 {
     until.since(now).0.div_ceil(100_000).min(9_999) as u16
 }

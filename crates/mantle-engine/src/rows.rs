@@ -1,4 +1,4 @@
-//! What the board shows of a slot and of a device, in a row each.
+//! The board's rows for slots and devices.
 
 use crate::health::{is_active, trouble};
 use crate::parts::part_layout;
@@ -14,7 +14,7 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_talk::{DeviceRow, SlotRow};
 
-/// A slot, as the board shows it.
+/// The row of a slot.
 pub(crate) fn slot_row(rates: &Rates, table: &Table, number: SlotNumber, slot: &Slot, looked: Looked) -> SlotRow {
     let session = &slot.session;
     let rate = rates.of_slot(number);
@@ -62,7 +62,7 @@ pub(crate) fn slot_row(rates: &Rates, table: &Table, number: SlotNumber, slot: &
     }
 }
 
-/// A part of a device, as the board shows it.
+/// The row of a part of a device.
 pub(crate) fn device_row(rates: &Rates, table: &Table, device: &Device, part: &PartRef) -> DeviceRow {
     let source = table.source(part.source);
     let layout = source.and_then(|s| s.layout()).and_then(|layout| layout.parts.get(part.local));

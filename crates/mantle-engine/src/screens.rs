@@ -1,4 +1,4 @@
-//! Who looks on and asks: the screens and scripts that an engine has, each with its mailbox, and whose order is whose.
+//! Screens and scripts: each with its mailbox, and whose order is whose.
 
 use crate::mailbox::Mailbox;
 use mantle_core::command::{Asker, CommandNumber};
@@ -7,23 +7,23 @@ use std::collections::HashMap;
 use std::sync::atomic::{AtomicU64, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-/// Screens that there may be at a time.
+/// The most screens at a time.
 pub const SCREENS: usize = 8;
 
 /// What somebody comes for.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Comes {
-    /// To look on and to be worked at.
+    /// To watch and to be used.
     AsScreen,
-    /// For an answer, and away again.
+    /// For one answer.
     AsScript,
 }
 
-/// Somebody who is there.
+/// Somebody who is attached.
 #[derive(Clone, Debug)]
 pub(crate) struct Present {
     pub asker: Asker,
-    /// A place may be taken by somebody else between two looks.
+    /// Another may take its place between two looks.
     pub since: u64,
     pub mailbox: Mailbox,
 }
@@ -31,7 +31,7 @@ pub(crate) struct Present {
 #[derive(Debug, Default)]
 struct List {
     present: Vec<Present>,
-    /// The numbers that orders were given here, and those that they came with.
+    /// The numbers that orders were given here, and their original numbers.
     numbers: HashMap<u32, u32>,
     last: u32,
     entries: u64,
@@ -43,7 +43,7 @@ struct Inner {
     list: Mutex<List>,
 }
 
-/// All who look on. Clones are the same list.
+/// All who are attached. Clones share the list.
 #[derive(Clone, Debug, Default)]
 pub struct Screens(Arc<Inner>);
 
@@ -52,7 +52,7 @@ impl Screens {
         self.0.list.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
-    /// Somebody comes; none if there are too many already.
+    /// Attaches somebody; none if there are too many.
     #[must_use]
     pub fn enter(&self, comes: Comes, mailbox: Mailbox) -> Option<Asker> {
         let mut list = self.list();
@@ -69,7 +69,7 @@ impl Screens {
         Some(asker)
     }
 
-    /// Somebody goes; what was asked and not answered is answered to nobody.
+    /// Detaches somebody; outstanding answers are dropped.
     pub fn leave(&self, asker: Asker) {
         let mut list = self.list();
         list.present.retain(|one| one.asker != asker);
@@ -77,13 +77,13 @@ impl Screens {
         self.0.version.fetch_add(1, Ordering::Release);
     }
 
-    /// How many screens there are.
+    /// Number of screens.
     #[must_use]
     pub fn count(&self) -> usize {
         self.list().present.iter().filter(|one| usize::from(one.asker.0) < SCREENS).count()
     }
 
-    /// An order as the engine gets it: its number says who asks, and is nobody else's.
+    /// An order as the engine gets it, with a unique number that says who asks.
     #[must_use]
     pub fn tag(&self, asker: Asker, order: Order) -> Order {
         let mut list = self.list();
@@ -93,12 +93,12 @@ impl Screens {
         Order { number, ..order }
     }
 
-    /// The number that an order came with.
+    /// The original number of an order.
     pub(crate) fn untag(&self, number: CommandNumber) -> CommandNumber {
         CommandNumber(self.list().numbers.remove(&number.0).unwrap_or(number.0))
     }
 
-    /// It changes when somebody comes or goes.
+    /// A version that changes when somebody comes or goes.
     pub(crate) fn version(&self) -> u64 {
         self.0.version.load(Ordering::Acquire)
     }

@@ -1,10 +1,10 @@
-//! The profiles as the screen sees them.
+//! Profiles as the screen sees them.
 
 use mantle_core::binding::{Profile, differences};
 use mantle_core::table::Table;
 use mantle_talk::{DIFFERENCES, ProfileRow, ProfilesView};
 
-/// All of them, and how two of them, by their places, differ.
+/// All of them, and the differences of two, by index.
 pub fn view(table: &Table, compared: (u16, u16)) -> ProfilesView {
     let all = table.profiles();
     let place = |at: u16| at.min(all.len().saturating_sub(1) as u16);

@@ -5,7 +5,7 @@ use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_talk::{AxisTrialView, StickTrialView, TrialView};
 
-/// What trying the pad of a slot has found so far, if that is tried.
+/// What trying the slot's pad has shown so far, if it is being tried.
 pub(crate) fn view(now: Micros, table: &Table, number: SlotNumber) -> Option<TrialView> {
     let trial = table.trying(number)?;
     let model = &table.slot(number)?.model;

@@ -1,11 +1,11 @@
-//! What the board says in few words.
+//! Short words for the board.
 
 use mantle_core::cover::{Cover, Strength};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Slot, Table};
 use mantle_talk::{CaptureView, SlotRow};
 
-/// What is heard of a press that is listened for.
+/// What was heard of a press.
 pub(crate) fn capture_view(capturing: &mantle_core::listening::Capturing) -> CaptureView {
     use mantle_core::rollcall::Heard;
     let (_, heard) = capturing.heard();
@@ -24,7 +24,7 @@ pub(crate) fn capture_view(capturing: &mantle_core::listening::Capturing) -> Cap
     }
 }
 
-/// The feel in two short lines: what is out of the ordinary first.
+/// The feel in two short lines, the unusual first.
 pub(crate) fn feel_words(feel: &mantle_core::feel::Feel) -> [String; 2] {
     use mantle_core::feel::percent;
     let shapes: Vec<_> = feel.sticks.iter().chain(&feel.triggers).collect();

@@ -1,4 +1,4 @@
-//! The seam to the world: the only thing that differs between Linux, the simulation and a replay.
+//! The seam to the world: the only difference between Linux, the simulation and a replay.
 
 use crate::observer::Observer;
 use mantle_core::binding::Profile;
@@ -22,92 +22,92 @@ use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, Order, Wish};
 use std::sync::Arc;
 
-/// Something that happened, with its stamp. What is large and seldom is boxed: each report is handed over as one of these.
+/// An event with its stamp. Large and rare ones are boxed, since every report is passed as one of these.
 #[derive(Debug)]
 pub enum Happening<'a> {
     /// A report, stamped right after it was read.
     Report {
         /// When.
         at: Micros,
-        /// From where.
+        /// The node.
         node: NodeId,
-        /// As hidraw hands it over.
+        /// As hidraw delivers it.
         bytes: &'a [u8],
     },
-    /// Nothing but time.
+    /// Only time has passed.
     Time(Micros),
-    /// A node is there.
+    /// A node has appeared.
     Arrived(Micros, Box<NodeFacts>),
     /// A node's rights have changed.
     Changed(Micros, NodeId),
     /// The kernel's input nodes of a node's device have changed.
     Inputs(Micros, NodeId, Vec<String>, Box<Driven>),
-    /// The system says how full the battery of a node's device is, 0 to 1, and whether it charges; none if nothing any more.
+    /// The system reports the battery of a node's device, 0 to 1, and whether it is charging; none if it no longer reports.
     Power(Micros, NodeId, Option<(f32, bool)>),
     /// Reports of a node came faster than they could be read.
     Overrun(Micros, NodeId),
     /// A node is gone.
     Gone(Micros, NodeId),
-    /// A node is open, or refused.
+    /// A node was opened, or refused.
     Opened(Micros, NodeId, Result<(), OsFault>),
-    /// What came of something that was sent: its number and purpose.
+    /// The result of something that was sent: its number and purpose.
     Sent(Micros, NodeId, u32, Purpose, Result<Sent, OsFault>),
-    /// A pad is there, under this name, or refused.
+    /// A pad is there, under this name, or was refused.
     Pad(Micros, SlotNumber, Result<MadePad, PadFault>),
-    /// The nodes that a slot types through are there, under this name, or refused, or took nothing.
+    /// The nodes through which a slot types are there, under this name, or were refused, or took nothing.
     Keys(Micros, SlotNumber, Result<String, PadFault>),
     /// A game asks for rumble: strong, weak, until.
     Rumble(Micros, SlotNumber, u16, u16, Micros),
-    /// This is what is there for a game.
+    /// The result of looking at what a game would see.
     Looked(Micros, Box<Look>),
-    /// How ready the machine is.
+    /// The machine's readiness.
     Ready(Micros, Box<ReadyFacts>),
-    /// The computer's radio says something.
+    /// The computer's radio reports something.
     Radio(Micros, Box<RadioNews>),
     /// A game sets a pad's lamp.
     Lamp(Micros, SlotNumber, GameLamp),
-    /// A device that is only held, though it should be hidden, may be tried again.
+    /// A device that is only held although it should be hidden may be tried again.
     CoverAgain(Micros, DeviceId),
-    /// It is this engine's turn, or somebody else's.
+    /// It is this engine's turn, or another account's.
     Front(Micros, Front),
-    /// How a node stands of which reports were lost: its reports, or why it does not say.
+    /// The state of a node whose reports were lost: its reports, or why it does not answer.
     Asked(Micros, NodeId, Result<Vec<Vec<u8>>, OsFault>),
     /// A device is covered, or not.
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
-    /// Somebody wants something. Hands and recordings are for the world that has them, and for nobody else.
+    /// An order. Hands and recordings concern only the world that has them.
     Order(Micros, Box<Order>),
-    /// What came of something that the world itself was asked for.
+    /// The result of an order to the world itself.
     Answer(Micros, CommandNumber, Box<Answer>),
-    /// All sheets have been read again, and what is wrong in their files.
+    /// All sheets have been read again, with these faults.
     Sheets(Micros, Vec<Sheet>, Vec<String>),
-    /// All pads of the person's own have been read again, and what is wrong in their files.
+    /// All pad files have been read again, with these faults.
     OwnPads(Micros, Vec<Arc<OwnPad>>, Vec<String>),
-    /// All profiles have been read again, and what is wrong in their files.
+    /// All profiles have been read again, with these faults.
     Profiles(Micros, Vec<Arc<Profile>>, Vec<String>),
     /// The rules for games have been read again, or cannot be.
     Rules(Micros, Result<Vec<GameRule>, Vec<String>>),
-    /// What runs of what was looked for under a number.
+    /// Which of the programs watched under a number are running.
     Running(Micros, u32, Vec<RunningProgram>),
-    /// A rule has been saved or thrown away, and which one was there before; or not.
+    /// A rule was saved or deleted, with the one it replaced; or not.
     Rule(Micros, CommandNumber, Box<Result<(GameRule, Option<GameRule>), String>>),
     /// The settings have been read again, or cannot be.
     Settings(Micros, Box<Result<Preferences, Vec<String>>>),
-    /// The machine goes to sleep, or has woken.
+    /// The machine is going to sleep, or has woken.
     Sleep(Micros, bool),
-    /// The engine's thread is scheduled like this from now on.
+    /// How the engine's thread is scheduled from now on.
     Priority(Micros, Priority),
-    /// Whether pads can be made was found out.
+    /// The result of finding out whether pads can be made.
     Probed(Micros, Result<(), PadFault>),
-    /// A change of a profile has been saved, or not.
+    /// A change of a profile was saved, or not.
     Profile(Micros, CommandNumber, Result<Box<Profile>, String>),
-    /// The world could not do something that nobody waits for, such as saving: for the journal and the screen.
+    /// The world failed at something nobody is waiting for, such as saving: for the journal and the screen.
     Note(mantle_core::table::Note),
-    /// It is over.
+    /// The world has ended.
     End,
 }
 
 impl Happening<'_> {
-    /// Tells the table, or the observer, and returns the stamp. Reports have a way of their own, which this keeps clear of.
+    /// Passes it to the table or the observer, and returns the stamp. Reports take a shorter way.
     #[inline(never)]
     pub(crate) fn tell(self, table: &mut Table, observer: &mut dyn Observer) -> Micros {
         match self {
@@ -263,7 +263,7 @@ impl Happening<'_> {
     }
 }
 
-/// Does what is wanted; none where the table answers.
+/// Carries out an order; none if the table answers.
 fn handle_wish(
     at: Micros,
     number: CommandNumber,
@@ -309,16 +309,16 @@ fn handle_wish(
 
 /// What the engine runs over.
 pub trait World {
-    /// Waits for the next thing that happens, but not beyond a moment; then [`Happening::Time`].
+    /// Waits for the next event until a moment; then returns [`Happening::Time`].
     fn next(&mut self, until: Option<Micros>) -> Happening<'_>;
 
     /// Writes the events of one frame to a slot's pad, at once.
     ///
     /// # Errors
-    /// The fault for which the pad took nothing.
+    /// Why the pad took nothing.
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault>;
 
-    /// What time it is now, to measure what something took; none where nobody's time passes, as in a replay.
+    /// The time, for measuring; none where time is not real, as in a replay.
     fn clock(&self) -> Option<Micros>;
 
     /// Starts something slow and returns at once, what comes of it happens later; [`Effect::Type`] is done at once.

@@ -283,7 +283,7 @@ impl TrialView {
         self.axes.iter().enumerate().filter(move |(at, _)| !of_stick(*at)).map(|(_, axis)| axis)
     }
 
-    /// The drift of a stick: of that of its axes the larger one, and the seconds in which both were seen.
+    /// The drift of a stick: the larger of its axes', and the seconds in which both were seen.
     #[must_use]
     pub fn drift_of(&self, stick: &StickTrialView) -> (f32, u32) {
         let axes = stick.axes.iter().filter_map(|at| self.axes.get(usize::from(*at)));
@@ -294,15 +294,15 @@ impl TrialView {
 /// What a slot types.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct KeysView {
-    /// What the system calls its nodes; empty as long as they are not there.
+    /// The names of its nodes; empty until they are there.
     pub nodes: String,
     /// Why they cannot be made, and what to do about it.
     pub fault: Option<String>,
     /// Why nothing is typed now, and what ends that.
     pub held_back: Option<String>,
-    /// What the profile would type, and nobody has agreed to.
+    /// What the profile wants to type without permission.
     pub not_agreed: Vec<String>,
-    /// Whether anything has been agreed to.
+    /// Whether anything is allowed.
     pub agreed: bool,
     /// Whether the pad plays as well: some games change between the two at each press.
     pub flickers: bool,
@@ -313,50 +313,50 @@ pub struct KeysView {
 pub struct HelpView {
     /// The control.
     pub target: PadTarget,
-    /// Only it is sent; else it is pressed by itself.
+    /// Whether only it is sent; otherwise it is pressed automatically.
     pub only: bool,
-    /// In so many tenths of a second it is pressed, or everything sent again; 0 while it is pressed.
+    /// Tenths of a second until it is pressed, or until everything is sent again; 0 while it is pressed.
     pub left: u16,
 }
 
-/// A target and what plays it.
+/// A target with its sources.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct BindingRow {
     /// The target.
     pub target: Target,
-    /// What it is called on this kind of pad.
+    /// Its name on this kind of pad.
     pub name: String,
     /// Its sources in words.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub sources: Vec<String>,
-    /// How each plays it beyond the plain.
+    /// The options of each source, in short.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub options: Vec<OptionsView>,
-    /// Which of them nobody has said.
+    /// Which of them are default bindings.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub guessed: Vec<bool>,
-    /// What they give together.
+    /// How they combine.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub combine: Combine,
-    /// What each does beyond the plain, in words, and which device it is on.
+    /// The options of each source in words, and its device.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub how: Vec<(String, String)>,
-    /// The same as a profile names them, and where each is said: a layer, and a place in a file, or that it is guessed.
+    /// The sources as profiles write them, and where each is written: a layer, and a place in a file, or that it is a default.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub said: Vec<(String, String, String)>,
-    /// Its number as games count.
+    /// Its number in games.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub index: String,
-    /// What the person calls it.
+    /// What it does in the game, in the person's words.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub action: Option<String>,
     /// What games print for it.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub prompt: Option<String>,
-    /// Which source makes its present value, by its place in these lists.
+    /// Index of the source that makes its present value.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub by: Option<u8>,
-    /// How far it is from rest now, 0 to 1.
+    /// How far it is from rest, 0 to 1.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub share: f32,
     /// Whether it was seen from rest to full and back.
@@ -364,53 +364,53 @@ pub struct BindingRow {
     pub seen: bool,
 }
 
-/// How a source plays its target, as it is stepped on the screen.
+/// The options of a source, as stepped on the screen.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 #[serde(default)]
 pub struct OptionsView {
-    /// Whether its full end is rest.
+    /// Whether it is inverted.
     #[serde(skip_serializing_if = "is_usual")]
     pub inverted: bool,
-    /// From this share of its travel on it counts as pressed, in thousandths; none for the usual.
+    /// The share of travel from which it counts as pressed, in thousandths; none for the default.
     #[serde(skip_serializing_if = "is_usual")]
     pub press: Option<u16>,
-    /// Its share times this, in thousandths.
+    /// The factor for its share, in thousandths.
     #[serde(skip_serializing_if = "is_once")]
     pub sensitivity: u16,
     /// Milliseconds from rest to full.
     #[serde(skip_serializing_if = "is_usual")]
     pub ramp: u16,
-    /// Whether each press turns it on or off.
+    /// Whether presses toggle it.
     #[serde(skip_serializing_if = "is_usual")]
     pub toggle: bool,
-    /// Milliseconds that a press lasts at least.
+    /// The shortest press in milliseconds.
     #[serde(skip_serializing_if = "is_usual")]
     pub shortest: u16,
-    /// Pressed so many times a second while it is held, in tenths; 0 for once.
+    /// Presses per second while it is held, in tenths; 0 for a single press.
     #[serde(skip_serializing_if = "is_usual")]
     pub again: u16,
-    /// How many presses each press plays in a row, and whether their lengths are the usual ones; 0 for none.
+    /// How many presses a press plays, and whether they have default lengths; 0 for none.
     #[serde(skip_serializing_if = "is_usual")]
     pub row: (u8, bool),
-    /// Below this share of its travel it gives nothing, in thousandths.
+    /// The share of travel below which it gives nothing, in thousandths.
     #[serde(skip_serializing_if = "is_usual")]
     pub threshold: u16,
-    /// It counts only if it is let go within so many milliseconds; 0 if it always counts.
+    /// Counts only if released within this many milliseconds; 0 if it always counts.
     #[serde(skip_serializing_if = "is_usual")]
     pub tap: u16,
-    /// Counts to the end, or for the way across; none for the usual.
+    /// Counts for a full deflection, or for the way across; none for the default.
     #[serde(skip_serializing_if = "is_usual")]
     pub reach: Option<u32>,
-    /// The time of the spring in milliseconds; none for the usual.
+    /// The spring's time in milliseconds; none for the default.
     #[serde(skip_serializing_if = "is_usual")]
     pub spring: Option<u16>,
-    /// What becomes of it when the surface is left.
+    /// What happens when the surface is left.
     #[serde(skip_serializing_if = "is_usual")]
     pub leave: Leave,
-    /// Where on the surface it counts: left, upper, right, lower edge in thousandths; none for everywhere.
+    /// The part of the surface that counts: left, upper, right, lower edge in thousandths; none for all of it.
     #[serde(skip_serializing_if = "is_usual")]
     pub region: Option<[u16; 4]>,
-    /// What kind of control the source is.
+    /// The source's kind of control.
     pub kind: ControlKind,
     /// Whether it has more than two states.
     #[serde(skip_serializing_if = "is_usual")]
@@ -421,12 +421,12 @@ pub struct OptionsView {
     /// How many controls have to be held as well.
     #[serde(skip_serializing_if = "is_usual")]
     pub with: u8,
-    /// What the whole profile says of what it plays.
+    /// The profile-wide settings about the target.
     #[serde(skip_serializing_if = "is_usual")]
     pub wide: WideView,
 }
 
-/// What is as usual is not told: there are many of them.
+/// Defaults are left out, since there are many.
 fn is_usual<T: Default + PartialEq>(value: &T) -> bool {
     *value == T::default()
 }
@@ -461,16 +461,16 @@ impl Default for OptionsView {
     }
 }
 
-/// What a profile says as a whole.
+/// The profile-wide settings.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct WideView {
-    /// Of opposite directions the last one counts.
+    /// Whether the last of opposite directions wins.
     pub opposite_last: bool,
     /// Degrees by which the left and the right stick are turned.
     pub turn: [i16; 2],
-    /// Counts of the pointer a second with a stick at its end.
+    /// Pointer counts per second with a stick at its end.
     pub speed: u16,
-    /// Steps of the wheel a second, in tenths.
+    /// Wheel steps per second, in tenths.
     pub wheel: u16,
 }
 

@@ -3,34 +3,34 @@
 use mantle_core::feel::{Feel, Shaped};
 use serde::{Deserialize, Serialize};
 
-/// A stick or trigger that is measured.
+/// A stick or trigger being measured.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct MeasureView {
     /// Which.
     pub which: Shaped,
-    /// For so many tenths of a second more hands have to be off; none while it is to be rolled.
+    /// Tenths of a second for which hands still have to be off; none while it is to be rolled.
     pub left: Option<u16>,
-    /// It was moved meanwhile.
+    /// Whether it was moved meanwhile.
     pub moved: bool,
-    /// Directions that have been rolled through, of all.
+    /// Directions rolled through, of all.
     pub rolled: (u8, u8),
-    /// How far it was off at rest at most, and how far it reached in its shortest direction; shares.
+    /// The furthest it was off at rest, and how far it reached in its shortest direction; shares.
     pub figures: (f32, f32),
-    /// What is proposed, in thousandths: dead zone and outer dead zone.
+    /// The proposal in thousandths: dead zone and outer dead zone.
     pub proposal: Option<(u16, u16)>,
 }
 
 /// How a slot feels.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub struct FeelView {
-    /// What plays.
+    /// The active feel.
     pub feel: Feel,
-    /// What was there before the last changes.
+    /// The feel before the last changes.
     pub old: Option<Feel>,
-    /// Whether that is what plays.
+    /// Whether that one is active.
     pub flipped: bool,
-    /// What is measured.
+    /// What is being measured.
     pub measuring: Option<MeasureView>,
-    /// What is walked up, and how far it is.
+    /// What is being raised, and how far.
     pub walking: Option<(Shaped, f32)>,
 }

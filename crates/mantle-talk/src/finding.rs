@@ -3,22 +3,22 @@
 use mantle_core::device::NodeId;
 use serde::{Deserialize, Serialize};
 
-/// What the person wants of it.
+/// The person's answers.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum FindOrder {
     /// Begin with a node's device.
     Begin(NodeId),
-    /// What is proposed is right.
+    /// Accept the proposal.
     Accept,
-    /// Once more: forget, or add to, what was seen.
+    /// Again: forget, or add to, what was seen.
     Again,
-    /// Leave this control out.
+    /// Skip this control.
     Skip,
-    /// The control before.
+    /// Go back to the previous control.
     Back,
-    /// It is done as asked, though nothing was seen.
+    /// Done as asked, though nothing was seen.
     Now,
-    /// Stop, and use what was found so far.
+    /// Stop, and use what was found.
     Stop,
 }
 
@@ -27,35 +27,35 @@ pub enum FindOrder {
 pub struct FoundRow {
     /// Its name.
     pub name: String,
-    /// Where it was found; none if it was not, or not yet.
+    /// Where it was found; none if not, or not yet.
     pub place: Option<String>,
-    /// Whether that is sure.
+    /// Whether that is certain.
     pub sure: bool,
 }
 
-/// How far it is.
+/// The progress.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct FindingView {
     /// The device's node.
     pub node: NodeId,
     /// The device's name.
     pub name: String,
-    /// What is asked of the person.
+    /// The request.
     pub prompt: String,
-    /// Why something is asked for once more, if it is.
+    /// Why it is repeated, if it is.
     pub remark: Option<String>,
-    /// Whether it is being taken down at this moment.
+    /// Whether samples are being taken at this moment.
     pub taking: bool,
-    /// Which spell of this control this is, from 1, and how many there are.
+    /// Which repetition of this control this is, from 1, and how many there are.
     pub step: (u16, u16),
-    /// Which control is asked for, by its place in the list.
+    /// Index of the current control.
     pub at: u16,
-    /// All that are asked for.
+    /// All controls.
     pub rows: Vec<FoundRow>,
-    /// What is proposed: where, whether that is sure, and why; without a place nothing was found.
+    /// The proposal: where, whether that is certain, and why; without a place, nothing was found.
     pub proposal: Option<(Option<String>, bool, String)>,
-    /// Everything has been asked.
+    /// Whether everything has been asked.
     pub done: bool,
-    /// What was found out about the report besides.
+    /// What else was found out about the report.
     pub besides: String,
 }

@@ -2,7 +2,7 @@
 //!
 //! A [`Snapshot`] is the board and the detail of what the screen asked for ([`Watch`]); an [`Order`] is what the
 //! screen wants, most of all a [`Command`], and is answered by its number. Nothing here refers to the engine's
-//! memory, so that both may sit in different processes. A snapshot with 8 slots and 16 devices stays under
+//! memory, so that both may be in different processes. A snapshot with 8 slots and 16 devices stays under
 //! [`SNAPSHOT_BYTES`].
 //!
 //! ```
@@ -67,7 +67,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 
 use serde::{Deserialize, Serialize};
 
-/// The form of these values; raised when it changes.
+/// The version of these values; raised when they change.
 pub const VERSION: u32 = 8;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
@@ -89,43 +89,43 @@ pub struct Snapshot {
     pub sentences: Vec<Sentence>,
     /// The names of the profiles.
     pub profiles: Vec<String>,
-    /// For which kinds of pad each is, by their names.
+    /// The kinds of pad that each is for, by name.
     pub profile_kinds: Vec<Vec<String>>,
-    /// What the screen asked to see closely.
+    /// The detail of what the screen watches.
     pub detail: Detail,
     /// The newest entries of the journal, oldest first; more of them if the screen asked for it.
     pub journal: Vec<JournalRow>,
     /// Answers to the last orders.
     pub answers: Vec<(CommandNumber, Answer)>,
-    /// What would be taken back next, whoever did it; none if nothing can be.
+    /// What would be undone next, whoever did it; none if nothing can be.
     pub undo: Option<String>,
-    /// What would be done once more.
+    /// What would be redone next.
     pub redo: Option<String>,
-    /// Whether everything is let go.
+    /// Whether everything is released.
     pub paused: bool,
-    /// Keys are typed although this screen may have the keyboard.
+    /// Whether keys are typed although this screen may have the keyboard.
     pub types_here: bool,
-    /// Nobody sits down unasked.
+    /// Whether the table is locked.
     pub locked: bool,
-    /// The board asks for a press; and two buttons together sit a device down at any time.
+    /// Whether the board asks for a press, and whether two buttons give a slot at any time.
     pub sitting: (bool, bool),
-    /// A press that is listened for.
+    /// The press being listened for.
     pub capture: Option<CaptureView>,
-    /// A roll call that goes on.
+    /// The running roll call.
     pub roll_call: Option<RollCallView>,
-    /// A calibration that goes on.
+    /// The running calibration.
     pub calibration: Option<CalibrationView>,
-    /// Fields that are being found.
+    /// The running search for fields.
     pub finding: Option<FindingView>,
-    /// What is being recorded, or was recorded last.
+    /// The current recording, or the last one.
     pub recording: Option<RecordingView>,
-    /// The profiles more closely, if the screen asked for that.
+    /// The profiles, if the screen watches them.
     pub shelf: Option<Box<ProfilesView>>,
-    /// What a game would see of this machine, if the screen asked for that and somebody has looked.
+    /// What a game would see of this machine, if the screen watches that and somebody has looked.
     pub sight: Option<Box<SightView>>,
-    /// What stands in the way of play, if that is looked at and known.
+    /// What stands in the way of play, if the screen watches that and it is known.
     pub readiness: Option<Vec<Obstacle>>,
-    /// What somebody sees who connects a device, if the screen asked for that.
+    /// The Connect view, if the screen watches that.
     pub connecting: Option<Box<ConnectView>>,
 }
 
@@ -138,20 +138,20 @@ pub struct RecordingView {
     pub file: String,
     /// Reports in it so far.
     pub count: u64,
-    /// Why it has ended; none while it goes on.
+    /// Why it has ended; none while it is running.
     pub ended: Option<String>,
 }
 
 /// What stands at the top of every view.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct Header {
-    /// What is going on: the scene's title, or the machine's name.
+    /// The scene's title, or the machine's name.
     pub title: String,
     /// Whether the devices are simulated.
     pub demo: bool,
     /// Whether a recording is played.
     pub replay: bool,
-    /// Whose configuration is in use, where that may surprise.
+    /// The owner of the configuration, if it is not who runs the program.
     pub account: Option<String>,
     /// Something about the machine or its files that the person should know.
     pub warning: Option<String>,
@@ -187,13 +187,13 @@ pub struct SlotRow {
     pub controls: (u16, u64),
     /// How many targets have a source.
     pub bound: u16,
-    /// What is played beside the pad: keys, the mouse.
+    /// What is played besides the pad: keys, the mouse.
     pub strokes: u16,
     /// The feel in words.
     pub feel: [String; 2],
     /// What the pad shows.
     pub pad: PadState,
-    /// Whether the pad rests, and the person wants it so.
+    /// Whether the person has paused the pad.
     pub paused: bool,
     /// What comes back to its devices.
     pub feedback: Feedback,
@@ -208,7 +208,7 @@ pub struct SlotRow {
 }
 
 impl SlotRow {
-    /// What is said of the games where they see nothing of a slot.
+    /// What the Games cell says if games see nothing of a slot.
     pub const NO_PAD: &str = "no pad";
 
     /// Whether games see a pad of it.
@@ -237,7 +237,7 @@ pub struct DeviceRow {
     pub keyboard: bool,
     /// Its slot.
     pub slot: Option<SlotNumber>,
-    /// The slot whose device comes by this way as well, while it plays by another one.
+    /// The slot whose device also has this link, while it plays over another one.
     pub waits: Option<SlotNumber>,
     /// Reports a second.
     pub rate: u32,
@@ -247,13 +247,13 @@ pub struct DeviceRow {
     pub changed: Counter,
     /// Why it cannot be read, if it cannot.
     pub trouble: Option<String>,
-    /// Whether what nothing uses of it is passed on to the system while it is held; none where that is no question.
+    /// Whether its unused events reach the system while it is held; none if that does not apply.
     pub passes: Option<bool>,
-    /// The kinds of pad that may be made of it, each with what it has itself.
+    /// The kinds of pad possible for it, each shaped like the device.
     pub kinds: Vec<PadKind>,
-    /// The one of them that suits it best.
+    /// The one that suits it best.
     pub kind: PadKind,
-    /// Whether it is a recording that was opened, not a thing.
+    /// Whether it is an opened recording rather than a device.
     pub recorded: bool,
     /// How it is covered.
     pub cover: String,

@@ -7,7 +7,7 @@ use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// What the next snapshots shall show closely.
+/// What the next snapshots show in detail.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct Watch {
     /// This slot.
@@ -18,15 +18,15 @@ pub struct Watch {
     pub journal: bool,
     /// The reports as they arrive.
     pub reports: bool,
-    /// Those of keyboards as well: what is typed is kept, for as long as this is so.
+    /// Those of keyboards as well; what is typed is kept for as long as this is set.
     pub keyboards: bool,
     /// What a game would see of this machine.
     pub sight: bool,
     /// What stands in the way of play.
     pub readiness: bool,
-    /// What turns up, and what the computer's radio finds: it looks as long as somebody does.
+    /// The Connect view; the radio searches while somebody watches it.
     pub connecting: bool,
-    /// The profiles, and how two of them, by their places, differ.
+    /// The profiles, and the differences of two of them, by index.
     pub shelf: Option<(u16, u16)>,
 }
 
@@ -42,18 +42,18 @@ pub enum HandMove {
         /// Where to.
         share: f32,
     },
-    /// The same for a short while: a key of a terminal has no release.
+    /// The same for a short while, since a terminal's keys have no release.
     Tap {
         /// The control's number.
         control: u16,
         /// Where to.
         share: f32,
     },
-    /// A key of the person's own: it holds a control until it is pressed again. For devices whose controls nobody knows.
+    /// A key of the person's own: it holds a control until it is pressed again. For devices whose controls are unknown.
     Hold(HandKey),
-    /// The control that was held last goes through its whole travel a few times.
+    /// Move the control held last through its whole travel a few times.
     Travel,
-    /// Back to its rest.
+    /// Return it to rest.
     Rest {
         /// The control's number.
         control: u16,
@@ -87,7 +87,7 @@ pub enum Play {
     /// Half as fast.
     Slower,
 }
-/// What is wanted of a recording that plays as a device.
+/// What is done with a recording that plays as a device.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum PlaybackOrder {
     /// Open a file: what was typed. Answered once it has been read.
@@ -100,16 +100,16 @@ pub enum PlaybackOrder {
     Play(NodeId, Play),
 }
 
-/// What can be put on paper, of the slot that is seen.
+/// What can be exported of the shown slot.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Paper {
     /// The layout card.
     Card,
     /// The response curves.
     Curves,
-    /// What trying the pad has found.
+    /// The results of trying the pad.
     Results,
-    /// What takes time between its devices and its pad.
+    /// The delays between its devices and its pad.
     Delay,
     /// How far the axes of its devices go.
     Ranges,
@@ -126,14 +126,14 @@ pub struct Order {
     pub wish: Wish,
 }
 
-/// What can be asked of the engine. Only a command changes anything that stays, so only commands can be taken back.
+/// What can be asked of the engine. Only a command makes lasting changes, so only commands can be undone.
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum Wish {
     /// A command.
     Command(Command),
-    /// What to show closely.
+    /// Watch something.
     Watch(Watch),
-    /// What came from a node, which comes beside the answer.
+    /// Ask for a node's past reports, which come beside the answer.
     History(HistoryRequest),
     /// A simulated device in hand.
     Hand {
@@ -146,15 +146,15 @@ pub enum Wish {
     },
     /// Fields are found by pressing.
     Find(FindOrder),
-    /// Record a node's reports, or end that.
+    /// Record a node's reports, or stop.
     Record(NodeId, bool),
     /// Recordings that play as devices.
     Playback(PlaybackOrder),
-    /// Something of what is seen goes on paper; whoever has the screen does it.
+    /// Export something that is shown; carried out where the screen is.
     Paper(Paper),
-    /// The machine goes to sleep, or has woken: said by whoever the system tells.
+    /// The machine is going to sleep, or has woken: reported by whoever hears it from the system.
     Sleep(bool),
-    /// End: pads are taken away and everything is undone. The end is the answer.
+    /// End: pads are removed and everything is undone. The end is the answer.
     Stop,
 }
 

@@ -14,13 +14,13 @@ pub struct ReportsDetail {
     pub kept: u32,
     /// The latest report of each id, in the order in which ids first came.
     pub ids: Vec<ReportRow>,
-    /// How far apart they have come within the last minute.
+    /// The gaps of the last minute.
     pub spread: SpreadView,
-    /// Reports a second of a device that sends even what has not changed; none of another one, or where that is not known yet.
+    /// Reports per second of a device that sends all the time; none for others, or while unknown.
     pub steady: Option<f32>,
-    /// How many of a steady stream have not come within the last minute, and how many should have.
+    /// How many reports of a steady stream were lost within the last minute, and how many were expected.
     pub lost: (u32, u32),
-    /// What takes time on the way from the device to this computer, and what can be done about it.
+    /// What adds delay between the device and this computer, and what can be done about it.
     pub causes: Vec<String>,
 }
 
@@ -39,15 +39,15 @@ pub struct ReportRow {
     pub len: u16,
     /// Its first bytes in hex.
     pub bytes: String,
-    /// For each bit of these bytes, the lowest first, how lately it changed: 9 just now, 0 not lately.
+    /// For each bit of these bytes, lowest first, how recently it changed: 9 just now, 0 not recently.
     pub heat: String,
-    /// What each byte is up to.
+    /// The role of each byte.
     pub roles: Vec<ByteRole>,
     /// How regularly they come, in microseconds.
     pub gaps: Gaps,
 }
 
-/// Asks for what came from a node.
+/// Asks for a node's past reports.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct HistoryRequest {
     /// The node.

@@ -4,7 +4,7 @@ use mantle_core::binding::Target;
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// How far one target is.
+/// The progress of one target.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum CallState {
     /// Not asked for yet.
@@ -24,7 +24,7 @@ pub struct HeardView {
     pub device: String,
     /// The source, as it is written.
     pub source: String,
-    /// Its full end is rest.
+    /// Whether it is inverted.
     pub inverted: bool,
     /// What it was taken for, and why.
     pub why: String,
@@ -34,29 +34,29 @@ pub struct HeardView {
     pub follows: Vec<Target>,
 }
 
-/// A roll call that goes on.
+/// A running roll call.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct RollCallView {
     /// The slot.
     pub slot: SlotNumber,
-    /// What is asked for; none when it is over.
+    /// The current target; none when it is over.
     pub target: Option<Target>,
     /// Where that is on the pad that games know.
     pub position: String,
-    /// All that are called, in the order of asking.
+    /// All targets, in the order of asking.
     pub rows: Vec<(Target, CallState)>,
     /// Something is pressed now.
     pub pressed: bool,
     /// A control answered that plays something already: its name, and what it plays.
     pub question: Option<(String, Target)>,
-    /// Why the last press could not be told.
+    /// Why the last press was unclear.
     pub unclear: Option<String>,
     /// What was understood last.
     pub last: Option<HeardView>,
     /// What moved: the control, and how far it was off its rest, step by step, of 255.
     pub traces: Vec<(String, Vec<u8>)>,
-    /// The buttons that steer while they are held: on, and back.
+    /// The buttons that steer while they are held: forward, and back.
     pub steering: [Option<String>; 2],
-    /// A member that is a keyboard: its keys answer, but for those that steer.
+    /// Whether a member is a keyboard: its keys answer, except those that steer.
     pub keyboard: Option<String>,
 }

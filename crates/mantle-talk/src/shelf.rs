@@ -4,7 +4,7 @@ use mantle_core::binding::Difference;
 use mantle_core::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// Differences that a snapshot has at most; how many there are is told all the same.
+/// The most differences in a snapshot; their number is always complete.
 pub const DIFFERENCES: usize = 200;
 
 /// The profiles, as the screen sees them.
@@ -12,7 +12,7 @@ pub const DIFFERENCES: usize = 200;
 pub struct ProfilesView {
     /// A row for each, in the order of the snapshot's names.
     pub rows: Vec<ProfileRow>,
-    /// The two that are compared, by their places, and what differs: how the second one does it stands second.
+    /// The two that are compared, by index, and their differences: how the second one does it comes second.
     pub compared: (u16, u16),
     /// What differs between them; nothing if they play and feel alike.
     pub differences: Vec<Difference>,
@@ -35,8 +35,8 @@ pub struct ProfileRow {
     pub types: u16,
     /// For which kinds of pad it is, by their names.
     pub kinds: Vec<String>,
-    /// Who plays by it.
+    /// Who uses it.
     pub players: Vec<SlotNumber>,
-    /// What the person has noted.
+    /// The person's notes.
     pub notes: String,
 }
