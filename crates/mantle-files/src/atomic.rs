@@ -6,33 +6,33 @@ use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::sync::atomic::{AtomicU32, Ordering};
 
-/// What stands in the name of a file that is being written, before the number of the process that writes it.
+/// Part of the name of a file being written, before the process number.
 const BESIDE: &str = ".writing-";
 
-/// Writes a file beside the old one, syncs it, and puts it in its place; makes the directory if it is missing.
+/// Writes a file beside the old one, syncs it, and moves it into place; creates the directory if it is missing.
 ///
 /// # Errors
-/// Whatever the system says; then the old file is as it was.
+/// Whatever the system says; the old file is unchanged then.
 pub fn save(path: &Path, bytes: &[u8]) -> io::Result<()> {
-    // A file that stands elsewhere, by a link, is saved where it stands.
+    // A symbolic link is followed: the file is saved where it really is.
     let real = real_place(path)?;
     put(&real, bytes, |beside| fs::rename(beside, &real))
 }
 
-/// Writes a file that must not be there yet.
+/// Writes a file that must not exist yet.
 ///
 /// # Errors
-/// Whatever the system says; [`io::ErrorKind::AlreadyExists`] if something has come there, which is left alone.
+/// Whatever the system says; [`io::ErrorKind::AlreadyExists`] if something is there, which is left alone.
 pub fn save_new(path: &Path, bytes: &[u8]) -> io::Result<()> {
     put(path, bytes, |beside| {
-        // Unlike a renaming, a link takes no other file's place.
+        // Unlike a rename, a hard link replaces nothing.
         let linked = fs::hard_link(beside, path);
         let _ = fs::remove_file(beside);
         linked
     })
 }
 
-/// Where a file stands. Root follows no link that another account has laid: it could lead anywhere.
+/// Where a file really is. Root follows no link that another account made, since it could lead anywhere.
 fn real_place(path: &Path) -> io::Result<PathBuf> {
     if rustix::process::geteuid().is_root() {
         let laid = fs::symlink_metadata(path).ok().filter(fs::Metadata::is_symlink);
@@ -55,7 +55,7 @@ fn put(path: &Path, bytes: &[u8], place: impl FnOnce(&Path) -> io::Result<()>) -
         file.write_all(bytes)?;
         file.sync_all()?;
         place(&beside)?;
-        // Only then the new name outlasts a power cut.
+        // Only now the new name survives a power cut.
         File::open(directory)?.sync_all()
     })();
     if written.is_err() {
@@ -64,7 +64,7 @@ fn put(path: &Path, bytes: &[u8], place: impl FnOnce(&Path) -> io::Result<()>) -
     written
 }
 
-/// A file that nobody else has: what is there already, a link too, is never written into.
+/// Never writes into an existing file or link.
 fn create_beside(directory: &Path, path: &Path) -> io::Result<(File, PathBuf)> {
     static COUNT: AtomicU32 = AtomicU32::new(0);
     let name = path.file_name().unwrap_or_default().to_string_lossy();
@@ -73,14 +73,14 @@ fn create_beside(directory: &Path, path: &Path) -> io::Result<(File, PathBuf)> {
         let beside = directory.join(format!(".{name}{BESIDE}{}-{count}", std::process::id()));
         match File::options().write(true).create_new(true).open(&beside) {
             Ok(file) => return Ok((file, beside)),
-            // Left behind by a process of the same number.
+            // Left behind by a process with the same number.
             Err(error) if error.kind() == io::ErrorKind::AlreadyExists && count < u32::MAX / 2 => {}
             Err(error) => return Err(error),
         }
     }
 }
 
-/// Takes away what saves that were killed have left in a directory; those of processes that live are left alone.
+/// Removes what killed saves have left in a directory; those of living processes are left alone.
 pub fn clean_up(directory: &Path) {
     for entry in fs::read_dir(directory).into_iter().flatten().flatten() {
         let name = entry.file_name().to_string_lossy().into_owned();
@@ -124,7 +124,7 @@ mod tests {
     #[test]
     fn a_link_of_another_account_is_not_followed_by_root() {
         if !rustix::process::geteuid().is_root() {
-            // Only root can lay a link for another account; CI and the machines of the workshop run as root.
+            // Only root can make a link for another account; CI runs as root.
             return;
         }
         let directory = tempfile::tempdir().expect("a directory");

@@ -1,25 +1,25 @@
-//! Files are bounded before they are read, and what is no file is refused: a pipe would keep whoever reads it waiting.
+//! Files are bounded before they are read, and anything but a regular file is refused: a pipe would block its reader.
 
 use std::fs::File;
 use std::io::{self, Read};
 use std::os::unix::fs::OpenOptionsExt;
 use std::path::Path;
 
-/// The largest profile, scene or card that is read.
+/// The largest profile, scene or card.
 pub const PROFILE_BYTES: u64 = 1 << 20;
-/// The largest sheet or device file that is read.
+/// The largest sheet or device file.
 pub const SHEET_BYTES: u64 = 4 << 20;
-/// The largest slots file that is read.
+/// The largest slots file.
 pub const SLOTS_BYTES: u64 = 1 << 20;
-/// The largest settings file that is read.
+/// The largest settings file.
 pub const SETTINGS_BYTES: u64 = 1 << 18;
 
-/// Reads a file of at most so many bytes.
+/// Reads a file of at most this many bytes.
 ///
 /// # Errors
-/// Whatever the system says; it is no file, or larger than that.
+/// Whatever the system says; it is not a regular file, or too large.
 pub fn read_bytes(path: &Path, most: u64) -> io::Result<Vec<u8>> {
-    // Opening a pipe to which nobody writes would wait for somebody.
+    // Opening a pipe without a writer would block.
     let nonblock = rustix::fs::OFlags::NONBLOCK.bits() as i32;
     let file = File::options().read(true).custom_flags(nonblock).open(path)?;
     let kind = file.metadata()?;
@@ -39,7 +39,7 @@ pub fn read_bytes(path: &Path, most: u64) -> io::Result<Vec<u8>> {
     if bytes.len() as u64 > most { Err(too_large()) } else { Ok(bytes) }
 }
 
-/// Reads a text file of at most so many bytes.
+/// Reads a text file of at most this many bytes.
 ///
 /// # Errors
 /// As [`read_bytes`], and if it is not UTF-8.
@@ -50,10 +50,10 @@ pub fn read_text(path: &Path, most: u64) -> io::Result<String> {
     })
 }
 
-/// Reads a text file of at most so many bytes, if it is there.
+/// Reads a text file of at most this many bytes, if it exists.
 ///
 /// # Errors
-/// As [`read_text`], but for a file that is not there.
+/// As [`read_text`], except that a missing file is not an error.
 pub fn read_if_there(path: &Path, most: u64) -> io::Result<Option<String>> {
     match read_text(path, most) {
         Err(error) if error.kind() == io::ErrorKind::NotFound => Ok(None),

@@ -8,7 +8,7 @@ use serde::Deserialize;
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct DeviceFile {
-    /// The form of the file: 1.
+    /// Version of the file format: 1.
     pub version: u32,
     /// The device's name.
     pub name: String,
@@ -27,7 +27,7 @@ pub struct DeviceFile {
     pub serial: String,
     /// Its interfaces.
     pub interface: Vec<InterfaceFile>,
-    /// What hands do with it.
+    /// Movements by hands.
     #[serde(default)]
     pub hand: Vec<Gesture>,
 }
@@ -44,15 +44,15 @@ fn first_release() -> u16 {
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct InterfaceFile {
-    /// Reports a second while it sends.
+    /// Reports per second while it sends.
     #[serde(default = "usual_rate")]
     pub rate: u32,
-    /// Whether it sends all the time, or only what has changed.
+    /// Whether it sends all the time, or only changes.
     #[serde(default)]
     pub stream: bool,
-    /// The shipped sheet by which it is read, where its descriptor says nothing.
+    /// The shipped sheet that reads it, if its descriptor says nothing.
     pub sheet: Option<String>,
-    /// A byte behind the id that counts up with every report.
+    /// Position of a byte after the id that counts up with every report.
     pub counter: Option<usize>,
     /// Report descriptor: bytes in hex, `#` to the end of the line is a comment.
     pub descriptor: String,
@@ -68,9 +68,9 @@ pub struct InterfaceFile {
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Wake {
-    /// The output or feature report that it waits for begins so, in hex, its id first.
+    /// The beginning of the output or feature report, in hex, id first.
     pub on: String,
-    /// The input report that it answers with.
+    /// The input report it answers with.
     pub answer: Option<String>,
 }
 
@@ -106,10 +106,10 @@ pub struct Gesture {
     /// When, in seconds after the device was plugged in.
     #[serde(default)]
     pub at: f64,
-    /// Again after so many seconds; 0 for once.
+    /// Repeat interval in seconds; 0 for once.
     #[serde(default)]
     pub every: f64,
-    /// The raw value to go to; without it, the upper end.
+    /// The raw value to move to; by default, the upper end.
     pub to: Option<i64>,
     /// Seconds to get there.
     #[serde(default)]
@@ -174,7 +174,7 @@ impl InterfaceFile {
     }
 }
 
-/// The control that a name in a device file means.
+/// The control with this name in a device file.
 #[must_use]
 pub fn control_of<'a>(layout: &'a Layout, part: usize, name: &str) -> Option<&'a Control> {
     layout.parts.get(part)?.controls.iter().find(|control| control.name == name)

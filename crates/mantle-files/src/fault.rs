@@ -1,12 +1,12 @@
-//! What is wrong with a file, and where.
+//! Faults of files: what is wrong, and where.
 
 use std::fmt;
 
-/// Characters of a word, and of a message, at most: what a file says is quoted, but it may be a megabyte.
+/// The longest word and the longest message: files are quoted, but could be a megabyte.
 const WORD: usize = 80;
 const MESSAGE: usize = 1000;
 
-/// A message that can be read, whatever it quotes: long words lose their middle, and a long text its end.
+/// Makes a message readable whatever it quotes: long words lose their middle, long texts their end.
 fn readable(message: String) -> String {
     if message.len() <= WORD {
         return message;
@@ -19,7 +19,7 @@ fn readable(message: String) -> String {
             format!("{}…{}", &word[..of(WORD / 2)], &word[end..])
         }
     };
-    // A little more than is shown is looked at.
+    // A little more than what is shown is examined.
     let words = message.split(' ').take(MESSAGE).map(short);
     let mut text = words.collect::<Vec<_>>().join(" ");
     if let Some((end, _)) = text.char_indices().nth(MESSAGE) {
@@ -29,7 +29,7 @@ fn readable(message: String) -> String {
     text
 }
 
-/// A file that cannot be read, or not wholly.
+/// A fault because of which all or part of a file cannot be read.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct FileFault {
     /// The file.
@@ -70,7 +70,7 @@ impl FileFault {
         Self { path: path.into(), line, column, message: readable(message.into()) }
     }
 
-    /// It in a sentence for the screen: where, what, and what may be meant; of a long list of what is allowed its beginning.
+    /// The fault in a sentence for the screen: where, what, and what may be meant; long lists of allowed values are shortened.
     #[must_use]
     pub fn sentence(&self) -> String {
         const HEAD: usize = 150;
@@ -86,7 +86,7 @@ impl FileFault {
         if text.ends_with(['.', '?', '…']) { text } else { text + "." }
     }
 
-    /// Refuses more of something than is worked through.
+    /// Refuses more of something than is handled.
     pub(crate) fn most(path: &str, what: &str, count: usize, most: usize) -> Result<(), Self> {
         let message = || format!("{what}: {count}; at most {most} are read");
         if count > most { Err(Self::whole(path, message())) } else { Ok(()) }

@@ -1,6 +1,6 @@
-//! The file of rules for games: what shall be while a program runs. Documented in docs/playing.md.
+//! The file of rules for games: what applies while a program runs. Documented in docs/playing.md.
 //!
-//! A rule with a fault is none: half of what was meant would be something else. What the person wrote beside it stays as it is.
+//! A rule with a fault does not count, since half of it would mean something else. The person's other text stays.
 
 use crate::fault::FileFault;
 use crate::in_place::set;
@@ -15,11 +15,11 @@ use serde::de::value::{Error, StrDeserializer};
 use std::path::Path;
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, Value};
 
-/// What the file is called, in the directory of our configuration.
+/// The file's name, in our configuration directory.
 pub const FILE: &str = "games.toml";
-/// Rules that are read.
+/// The most rules.
 const RULES: usize = 200;
-/// Characters of what a program is known by, and of a note.
+/// The longest program sign, and the longest note, in characters.
 const SIGN: usize = 400;
 const NOTE: usize = 2_000;
 
@@ -27,11 +27,11 @@ const TOP: &[&str] = &["version", "game"];
 const GAME: &[&str] = &["program", "path", "argument", "stay-out", "note", "slot"];
 const SLOT: &[&str] = &["slot", "profile", "kind", "made_by", "pad", "axes", "buttons", "hats", "cover", "rumble"];
 type MakeSign = fn(String) -> GameSign;
-/// What a program is known by, as it stands in the file.
+/// How a program is recognised, as written in the file.
 const SIGNS: [(&str, MakeSign); 3] =
     [("program", GameSign::Program), ("path", GameSign::Path), ("argument", GameSign::Argument)];
 
-/// Reads the file: the rules that are right, in its order, and what is wrong.
+/// Reads the file: its valid rules, in order, and its faults.
 #[must_use]
 pub fn parse(path: &str, text: &str) -> (Vec<GameRule>, Vec<FileFault>) {
     let (rules, faults) = pointed::read(path, text, TOP, |reader, at| {
@@ -44,7 +44,7 @@ pub fn parse(path: &str, text: &str) -> (Vec<GameRule>, Vec<FileFault>) {
     (rules.unwrap_or_default(), faults)
 }
 
-/// The rules of a file; where there is none, none.
+/// Reads the rules of a file; none if it does not exist.
 #[must_use]
 pub fn open(path: &Path) -> (Vec<GameRule>, Vec<FileFault>) {
     let shown = path.display().to_string();
@@ -137,10 +137,10 @@ impl Reader<'_> {
     }
 }
 
-/// The text of the file with a rule saved or thrown away, that rule, and the one that was there before; `signs` finds what a process is known by.
+/// The text of the file with a rule saved or deleted, that rule, and the one it replaced; `signs` finds how to recognise a process.
 ///
 /// # Errors
-/// In words: the process is gone, the file as it stands cannot be read, or has no such rule.
+/// In words: the process is gone, the file cannot be read as it is, or it has no such rule.
 pub fn act(
     path: &str,
     before: &str,
@@ -162,19 +162,19 @@ pub fn act(
     Ok((after, rule, old))
 }
 
-/// The text of the file with a rule in the place of the one for the same program, or at its end; and the one that was there. Everything
-/// else of it is kept.
+/// The text of the file with a rule in place of the one for the same program, or at its end; and the replaced rule. Everything
+/// else in it is kept.
 ///
 /// # Errors
-/// In words: the file as it stands cannot be read.
+/// In words: the file cannot be read as it is.
 fn put(path: &str, before: &str, rule: &GameRule) -> Result<(String, Option<GameRule>), String> {
     change(path, before, &rule.signs, Some(rule))
 }
 
-/// The text of the file without the rule for a program; and that rule.
+/// The text of the file without a program's rule; and that rule.
 ///
 /// # Errors
-/// In words: the file as it stands cannot be read, or has no such rule.
+/// In words: the file cannot be read as it is, or has no such rule.
 fn without(path: &str, before: &str, signs: &[GameSign]) -> Result<(String, GameRule), String> {
     let (after, old) = change(path, before, signs, None)?;
     old.map(|old| (after, old)).ok_or_else(|| "that rule no longer exists".to_owned())
@@ -191,7 +191,7 @@ fn change(
     if let Some(first) = faults.first() {
         return Err(format!("{}; nothing is changed", first.sentence().trim_end_matches('.')));
     }
-    // Every table is a rule: there is no fault.
+    // Without faults, every table is a rule.
     let at = rules.iter().position(|own| own.signs == *signs);
     let mut document: DocumentMut = start.parse().map_err(|error| format!("{path}: {error}"))?;
     let games = document.entry("game").or_insert(Item::ArrayOfTables(ArrayOfTables::new()));
@@ -217,7 +217,7 @@ fn change(
     }
 }
 
-/// What a rule says, in its table.
+/// Writes a rule into its table.
 fn fill(table: &mut Table, rule: &GameRule) {
     for sign in &rule.signs {
         let (key, text) = match sign {
@@ -302,7 +302,7 @@ mod tests {
             assert!(first.message.contains(says), "{first}");
             assert_eq!(rules, [], "{rest}");
         }
-        // A rule that is right counts beside one that is not.
+        // A valid rule counts beside an invalid one.
         let (rules, faults) = parse("games.toml", "version = 1\n[[game]]\nprogram = 3\n[[game]]\nprogram = \"a\"\n");
         assert_eq!((rules.len(), faults.len()), (1, 1));
     }
@@ -352,7 +352,7 @@ mod tests {
     }
 
     proptest! {
-        /// Whatever rules are written are read as they were, in any order of changes.
+        /// Written rules are read back unchanged, in any order of changes.
         #[test]
         fn what_is_written_is_what_is_read(rules in prop::collection::vec(a_rule(), 1..6)) {
             let (mut text, mut expected) = (String::new(), Vec::<GameRule>::new());

@@ -1,11 +1,11 @@
 //! Text files to typed values and back.
 //!
-//! The crate promises: a file that cannot be read is reported with line and column and left alone; a save is whole
-//! or not at all, and keeps comments, order and keys that it does not know.
+//! The crate promises: a file that cannot be read is reported with line and column and left alone; a save is complete
+//! or does not happen, and keeps comments, order and unknown keys.
 //!
-//! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which of them are there and what happens;
+//! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which devices are there and what happens;
 //! the [`slots`] file is what is kept across restarts;
-//! the [`settings`] file is what the person has set once for everything; a [`profile`] is what plays what; an [`own_pad`] is a kind of pad of the person's own; [`games`] are rules for them; a [`recording`] is what a device sent; a [`mapping`] is the line of the common game library; a [`pack`] holds files to be passed on; a [`FileFault`] points at what is wrong.
+//! the [`settings`] file holds general settings; a [`profile`] says what plays what; an [`own_pad`] is a pad file; [`games`] are rules for games; a [`recording`] is what a device sent; a [`mapping`] is a line of the common game library; a [`pack`] holds files to share; a [`FileFault`] points at what is wrong.
 //!
 //! ```
 //! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;

@@ -2,7 +2,7 @@
 //! point for a device.
 //!
 //! `GUID,NAME,a:b0,leftx:a0,dpup:h0.1,...`: the library's name of a control, and the device's: `bN` a button, `aN` an axis
-//! (`+aN`, `-aN` half of one, `~` behind it backwards), `hN.M` a hat's direction. Buttons and axes are counted from 0 in the
+//! (`+aN`, `-aN` half of one, a trailing `~` inverts it), `hN.M` a hat's direction. Buttons and axes are counted from 0 in the
 //! order of their event codes.
 
 use mantle_core::binding::Change;
@@ -10,7 +10,7 @@ use mantle_core::control::{Control, ControlKind, PartLayout};
 use mantle_core::pad::{PadIdentity, PadModel, PadTarget, TARGETS};
 use std::fmt::Write;
 
-/// The library's names, and what they are on our pad; of an axis both of its directions.
+/// The library's names, and the matching targets; for an axis, both directions.
 const NAMES: [(&str, &[PadTarget]); 21] = {
     use PadTarget::*;
     [
@@ -68,7 +68,7 @@ fn guid(identity: &PadIdentity) -> String {
     out
 }
 
-/// The line of a pad of ours; what it does not have is left out.
+/// The line for one of our pads; controls it lacks are left out.
 #[must_use]
 pub fn line(model: &PadModel, name: &str) -> String {
     let mut out = format!("{},{name},", guid(&model.identity));
@@ -87,10 +87,10 @@ pub fn line(model: &PadModel, name: &str) -> String {
     out + "platform:Linux,"
 }
 
-/// What a line says of a device, as changes of a profile; and what of it could not be used, in words.
+/// What a line says about a device, as changes of a profile; and what could not be used, in words.
 ///
 /// # Errors
-/// It is no such line.
+/// It is not such a line.
 pub fn read(line: &str, part: &PartLayout) -> Result<(Vec<Change>, Vec<String>), String> {
     let mut fields = line.trim().trim_end_matches(',').split(',');
     let guid = fields.next().unwrap_or_default().trim();
@@ -124,7 +124,7 @@ pub fn read(line: &str, part: &PartLayout) -> Result<(Vec<Change>, Vec<String>),
 
 /// What one pair says.
 fn pair(word: &str, place: &str, part: &PartLayout) -> Result<Vec<Change>, String> {
-    // Half of one of the pad's axes may be meant.
+    // Half of an axis of the pad may be meant.
     let (half, bare) = match word.as_bytes().first() {
         Some(b'+') => (Some(1), &word[1..]),
         Some(b'-') => (Some(0), &word[1..]),
@@ -147,7 +147,7 @@ fn pair(word: &str, place: &str, part: &PartLayout) -> Result<Vec<Change>, Strin
     Ok(pairs.map(change).collect())
 }
 
-/// The sources that a place means: one, or, for both directions of an axis, the lower and the upper half.
+/// The sources that a place means: one or, for both directions of an axis, the lower and the upper half.
 fn sources(place: &str, part: &PartLayout, both: bool) -> Result<Vec<(String, bool)>, String> {
     let backwards = place.ends_with('~');
     let bare = place.trim_end_matches('~');
@@ -204,7 +204,7 @@ fn rank(control: &Control) -> Option<usize> {
     AXES.iter().position(|own| *own == usage)
 }
 
-/// Every target that a line can speak of.
+/// Every target that a line can mention.
 #[must_use]
 pub fn targets() -> Vec<PadTarget> {
     let all = NAMES.iter().flat_map(|(_, targets)| targets.iter().copied());
@@ -232,7 +232,7 @@ mod tests {
         Layout::new(&Descriptor::parse(PAD).expect("a good descriptor")).parts[0].clone()
     }
 
-    /// As the game library itself lists the pad of this identity.
+    /// The line that the game library itself has for a pad of this identity.
     #[test]
     fn our_pad_has_the_line_that_the_library_has_for_it() {
         let line = line(&PadModel::default(), "Placid Mantle pad");

@@ -1,4 +1,4 @@
-//! Kinds of pad as the slots file has them: a name, and of a flight stick what it has.
+//! Kinds of pad as the slots file has them: a name and, for a flight stick, its shape.
 
 use crate::in_place::set;
 use mantle_core::pad::{FEWEST_BUTTONS, FLIGHT_AXES, FLIGHT_BUTTONS, FlightShape, HATS, OwnPad, PadKind};
@@ -22,12 +22,12 @@ pub(crate) enum KindName {
     Own,
 }
 
-/// The keys of a table that say what of a kind there is.
+/// Other keys about the kind.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct Said<'a> {
-    /// By which of the kernel's ways a common pad is made.
+    /// Through which kernel interface a common pad is made.
     pub made_by: Option<&'a str>,
-    /// The file of a pad of the person's own, without its ending.
+    /// The pad file, without its ending.
     pub pad: Option<&'a str>,
     /// The axes of a flight stick.
     pub axes: Option<&'a [String]>,
@@ -37,14 +37,14 @@ pub(crate) struct Said<'a> {
     pub hats: Option<u8>,
 }
 
-/// The two ways, as they stand in a file.
+/// Both interfaces, as written.
 const WAYS: [&str; 2] = ["uinput", "uhid"];
 
 impl KindName {
-    /// The kind, with what else stands in its table about it.
+    /// The kind, with the other keys about it.
     ///
     /// # Errors
-    /// What of it is not possible, and what is.
+    /// What is impossible, and what is allowed.
     pub fn kind(self, said: Said<'_>) -> Result<PadKind, String> {
         let Said { made_by, pad, axes: names, buttons, hats } = said;
         match self {
@@ -55,7 +55,7 @@ impl KindName {
             },
             Self::Motion => Ok(PadKind::Motion),
             Self::Keys => Ok(PadKind::Keys),
-            // What the file says is known once it is read.
+            // What the file says becomes known once it is read.
             Self::Own => match pad.map(str::trim).filter(|pad| !pad.is_empty()) {
                 Some(pad) => Ok(PadKind::Own(Arc::new(OwnPad::missing(pad)))),
                 None => Err("kind = \"own pad\": `pad` has to give the name of its file, without .pad.toml".into()),
@@ -87,7 +87,7 @@ fn axes(names: &[String]) -> Result<u16, String> {
     names.iter().map(bit).try_fold(0, |mask, bit| Ok(mask | bit?))
 }
 
-/// Puts a kind into a slot's table.
+/// Writes a kind into a slot's table.
 pub(crate) fn put(table: &mut Table, kind: &PadKind) {
     let name = match kind {
         PadKind::Common | PadKind::Apart => "common",

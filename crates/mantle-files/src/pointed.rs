@@ -1,4 +1,4 @@
-//! Reading a TOML file key by key: what is wrong is pointed at, and what is right still counts.
+//! Reads a TOML file key by key: faults are pointed at, and the rest still counts.
 
 use crate::fault::FileFault;
 use mantle_core::suggest::nearest;
@@ -6,30 +6,30 @@ use std::ops::{Range, RangeInclusive};
 use std::path::Path;
 use toml_edit::{Document, Item, Table, TableLike, Value};
 
-/// Faults of a file that are said one by one; how many more there are is said in one.
+/// The most faults reported one by one; further ones are counted.
 const FAULTS: usize = 20;
-/// Bytes of a text in quotes, at most.
+/// The longest quoted text in bytes.
 const TEXT: usize = 16 << 10;
-/// Names of what is allowed that are listed.
+/// The most allowed values that are listed.
 const LISTED: usize = 25;
-/// Tables of one array that are read.
+/// The most tables of one array.
 const TABLES: usize = 2000;
 
-/// A file being read, and what was wrong so far.
+/// A file being read, with its faults so far.
 pub(crate) struct Reader<'a> {
     pub path: &'a str,
     pub text: &'a str,
     pub faults: Vec<FileFault>,
 }
 
-/// A table, and its name in front of a dotted key.
+/// A table, and the prefix for dotted keys.
 pub(crate) struct At<'t> {
     pub name: String,
     pub table: &'t dyn TableLike,
     pub span: Option<Range<usize>>,
 }
 
-/// A value as it stands in the file, shortened.
+/// A value as written, shortened.
 fn shown(item: &Item) -> String {
     if item.is_table() || item.is_array_of_tables() {
         return "a table".into();
@@ -43,7 +43,7 @@ fn shown(item: &Item) -> String {
     }
 }
 
-/// Reads a file of version 1 with these keys at its top; what can be made of it, and what is wrong, in its order.
+/// Reads a file of version 1 with these top-level keys. Returns what could be made of it, and its faults in order.
 pub(crate) fn read<T>(
     path: &str,
     text: &str,
@@ -71,8 +71,8 @@ pub(crate) fn read<T>(
     (made, faults)
 }
 
-/// The text files of a directory whose names will do, in the order of their names: as they are shown, and what is in
-/// them; a directory that is not there has none.
+/// The text files of a directory with suitable names, in order: their displayed paths and their contents;
+/// none if the directory does not exist.
 pub(crate) fn texts(directory: &Path, will_do: impl Fn(&str) -> bool) -> Vec<(String, Result<String, FileFault>)> {
     let entries = std::fs::read_dir(directory).into_iter().flatten().flatten();
     let mut paths: Vec<_> = entries.map(|entry| entry.path()).collect();
@@ -101,7 +101,7 @@ impl Reader<'_> {
 
     pub fn fault(&mut self, span: Option<Range<usize>>, message: String) {
         let fault = match span {
-            // Where it stands is not looked for if nobody is told.
+            // Positions are only worked out if they are reported.
             Some(_) if self.faults.len() >= FAULTS => FileFault::whole(self.path, ""),
             Some(span) => FileFault::at(self.path, self.text, span.start, message),
             None => FileFault::whole(self.path, message),
@@ -109,14 +109,14 @@ impl Reader<'_> {
         self.faults.push(fault);
     }
 
-    /// A value that will not do.
+    /// Reports an unsuitable value.
     pub fn refuse<T>(&mut self, at: &At<'_>, key: &str, item: &Item, allowed: &str) -> Option<T> {
         let dotted = format!("{}{key}", at.name);
         self.fault(item.span().or_else(|| at.span.clone()), format!("{dotted} = {}: {allowed}", shown(item)));
         None
     }
 
-    /// Keys that nobody knows.
+    /// Reports unknown keys.
     pub fn known(&mut self, at: &At<'_>, known: &[&str]) {
         let unknown: Vec<(String, Option<Range<usize>>)> = at
             .table
@@ -146,7 +146,7 @@ impl Reader<'_> {
         }
     }
 
-    /// A number with or without a fraction.
+    /// A number, with or without a fraction.
     pub fn real(&mut self, at: &At<'_>, key: &str, range: RangeInclusive<f64>) -> Option<f64> {
         let item = at.table.get(key)?;
         match item.as_value().and_then(real) {
@@ -158,7 +158,7 @@ impl Reader<'_> {
         }
     }
 
-    /// A table below another one.
+    /// A table inside another.
     pub fn below<'t>(&mut self, at: &At<'t>, key: &str) -> Option<At<'t>> {
         let item = at.table.get(key)?;
         let Some(table) = item.as_table_like() else {
@@ -186,7 +186,7 @@ impl Reader<'_> {
         }
     }
 
-    /// One of some words; returns its place among them.
+    /// One of several words; returns its index.
     pub fn one_of(&mut self, at: &At<'_>, key: &str, words: &[&str]) -> Option<usize> {
         let item = at.table.get(key)?;
         let found = item.as_str().and_then(|text| words.iter().position(|word| *word == text));
@@ -204,7 +204,7 @@ impl Reader<'_> {
         None
     }
 
-    /// The tables of an array of tables, each with its number from 1.
+    /// The tables of an array, each with its number from 1.
     pub fn tables<'t>(&mut self, at: &At<'t>, key: &str) -> Vec<At<'t>> {
         let Some(item) = at.table.get(key) else { return Vec::new() };
         let Some(array) = item.as_array_of_tables() else {
@@ -224,12 +224,12 @@ impl Reader<'_> {
     }
 }
 
-/// A number with or without a fraction, if it is one.
+/// A number, with or without a fraction, if it is one.
 pub fn real(value: &Value) -> Option<f64> {
     value.as_float().or(value.as_integer().map(|whole| whole as f64))
 }
 
-/// The text files of a folder below `tests`, by their names, in their order; there must be some.
+/// The text files of a folder below `tests`, by name, in order; there must be some.
 #[cfg(test)]
 pub(crate) fn fixtures(folder: &str) -> Vec<(String, String)> {
     let folder = Path::new(env!("CARGO_MANIFEST_DIR")).join("tests").join(folder);

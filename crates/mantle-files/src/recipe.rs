@@ -1,49 +1,49 @@
-//! Recipes: what somebody has, what they want, and the steps from the one to the other, as text that can also be carried out.
+//! Recipes: from what somebody has to what they want, step by step, as text that can also be carried out.
 //!
-//! A recipe is Markdown. What stands in it for whoever carries it out:
+//! A recipe is Markdown. For whoever carries it out, this means:
 //!
 //! | in the text | means |
 //! | --- | --- |
 //! | `` `Enter` ``, `` `B` ``, `` `1.5` `` in a step | keys: a named one, or each letter of what is typed |
 //! | `` `placid-mantle …` `` in a step | a command to run |
-//! | `` (in the demo: `5`) `` | what is pressed on the device, in the demo by these keys: they do not count |
-//! | `**words**` in a step | what is seen then |
-//! | the block of `toml` at the end | the scene that the recipe is tried on |
+//! | `` (in the demo: `5`) `` | pressed on the device, in the demo by these keys; they do not count |
+//! | `**words**` in a step | what appears then |
+//! | the block of `toml` at the end | the scene for trying the recipe |
 //!
-//! The lines `For:` (which kinds of device it is for, as the Device view names them) and `Keys:` (how many it takes) are said
-//! once, above the steps.
+//! Above the steps stand the lines `For:` (the kinds of device, as the Device view names them) and `Keys:` (how many keys
+//! it takes).
 
-/// Something that is done, or seen, in a step.
+/// Something done, or seen, in a step.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Act {
-    /// A key by its name, or letters that are typed.
+    /// Press a named key, or type these letters.
     Keys(String),
     /// The same, on the device.
     OnDevice(String),
-    /// A command is run.
+    /// Run a command.
     Command(String),
-    /// This is seen.
+    /// These words appear.
     Sees(String),
 }
 
-/// A recipe, read.
+/// A recipe.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Recipe {
-    /// What it is about, in a line.
+    /// Its title.
     pub title: String,
-    /// The kinds of device that it is for.
+    /// The kinds of device it is for.
     pub devices: Vec<String>,
-    /// How many keys it says that it takes.
+    /// The number of keys it states.
     pub keys: usize,
-    /// Its acts, in order, each with the line it stands on.
+    /// Its acts in order, each with its line.
     pub acts: Vec<(usize, Act)>,
-    /// Its steps as they are written, each with the line it stands on, without its number.
+    /// Its steps as written, without numbers, each with its line.
     pub steps: Vec<(usize, String)>,
-    /// The scene that it is tried on.
+    /// The scene for trying it.
     pub scene: String,
 }
 
-/// Keys that have names.
+/// Keys with names.
 pub const NAMED: [&str; 14] = [
     "Enter",
     "Esc",
@@ -62,10 +62,10 @@ pub const NAMED: [&str; 14] = [
 ];
 
 impl Recipe {
-    /// Reads one.
+    /// Reads a recipe.
     ///
     /// # Errors
-    /// With the line and what is missing or not understood.
+    /// The line, and what is missing or not understood.
     pub fn parse(text: &str) -> Result<Self, String> {
         let mut recipe = Self::default();
         let (mut part, mut keys, mut in_scene, mut on_device) = ("", None, false, false);
@@ -108,7 +108,7 @@ impl Recipe {
         Ok(recipe)
     }
 
-    /// What is seen in one of its steps, in order.
+    /// The words that appear in a step, in order.
     #[must_use]
     pub fn seen_in(&self, step: usize) -> Vec<String> {
         let from = self.steps.get(step).map_or(usize::MAX, |(line, _)| *line);
@@ -117,7 +117,7 @@ impl Recipe {
         own.filter_map(|(_, act)| if let Act::Sees(words) = act { Some(words.clone()) } else { None }).collect()
     }
 
-    /// How many keys its steps take.
+    /// The number of keys its steps really take.
     #[must_use]
     pub fn counted(&self) -> usize {
         let of = |act: &Act| match act {
@@ -129,7 +129,7 @@ impl Recipe {
     }
 }
 
-/// The acts of one line of a step.
+/// The acts in one line of a step.
 fn acts_of(line: &str, at: usize, on_device: &mut bool, acts: &mut Vec<(usize, Act)>) -> Result<(), String> {
     let mut rest = line;
     while let Some(next) = rest.find(['`', '*', '(', ')']) {

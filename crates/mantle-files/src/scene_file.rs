@@ -1,4 +1,4 @@
-//! Scenes: which made-up devices are there, on what kind of machine, and what happens. Documented in docs/devices-and-scenes.md.
+//! Scenes: which made-up devices there are, on what kind of machine, and what happens. Documented in docs/devices-and-scenes.md.
 
 use crate::device_file::{DeviceFile, Gesture, RestValue};
 use crate::fault::FileFault;
@@ -16,15 +16,15 @@ use serde::Deserialize;
 pub struct SceneFile {
     /// The form of the file: 1.
     pub version: u32,
-    /// What stands at the top of the screen.
+    /// The title at the top of the screen.
     pub title: String,
-    /// Whether none of the shipped sheets is known.
+    /// Whether the shipped sheets are ignored.
     #[serde(default)]
     pub without_sheets: bool,
-    /// What stands in the person's settings file.
+    /// The text of the settings file.
     #[serde(default)]
     pub settings: String,
-    /// What stands in the person's file of rules for games.
+    /// The text of the file of rules for games.
     #[serde(default)]
     pub games: String,
     /// The machine.
@@ -33,13 +33,13 @@ pub struct SceneFile {
     /// Its radio.
     #[serde(default)]
     pub radio: SceneRadio,
-    /// The profiles that there are beside *plain*.
+    /// Profiles besides *plain*.
     #[serde(default)]
     pub profile: Vec<SceneProfile>,
-    /// Sheets of the scene's own, which come before the shipped ones.
+    /// The scene's own sheets, preferred to the shipped ones.
     #[serde(default)]
     pub sheet: Vec<SceneSheet>,
-    /// Pads of the person's own.
+    /// The scene's own pad files.
     #[serde(default)]
     pub own_pad: Vec<ScenePad>,
     /// The devices.
@@ -48,7 +48,7 @@ pub struct SceneFile {
     /// The programs.
     #[serde(default)]
     pub program: Vec<SceneProgram>,
-    /// Reports that devices send beside what hands make them send.
+    /// Reports sent in addition to those caused by hands.
     #[serde(default)]
     pub report: Vec<RawReport>,
 }
@@ -60,26 +60,26 @@ pub struct MachineFile {
     /// `ok`, `absent`, `denied` or `no module`.
     #[serde(default = "ok")]
     pub uinput: String,
-    /// From this second on uinput is there.
+    /// The second at which uinput becomes available.
     pub uinput_mended_at: Option<f64>,
-    /// From this second on it is gone: pads take nothing, and none can be made.
+    /// The second at which it disappears: pads take nothing, and none can be made.
     pub uinput_gone_at: Option<f64>,
-    /// What is wrong with the machine from the start, each in a sentence.
+    /// Faults of the machine from the start, each in a sentence.
     #[serde(default)]
     pub notices: Vec<String>,
-    /// The programs that have every pad open.
+    /// Programs that have every pad open.
     #[serde(default)]
     pub games: Vec<String>,
-    /// The browsers that have the pad open which they list.
+    /// Browsers, which have the pad open that they list.
     #[serde(default)]
     pub browsers: Vec<String>,
-    /// Whether common pads can be devices of their own that games can shake.
+    /// Whether common pads can be separate devices with rumble.
     #[serde(default = "yes")]
     pub uhid: bool,
-    /// What it usually takes from a report to its pad, in microseconds; some take longer.
+    /// The usual delay from a report to its pad in microseconds; some take longer.
     #[serde(default = "usual_delay")]
     pub delay: u32,
-    /// How devices are covered: `hidden` as root, `held` as an ordinary account, `no` where even that is refused.
+    /// How devices are covered: `hidden` as root, `held` as an ordinary account, `no` if even that is refused.
     #[serde(default = "hidden")]
     pub cover: String,
 }
@@ -130,25 +130,25 @@ fn hidden() -> String {
 pub struct SceneProfile {
     /// Its name.
     pub name: String,
-    /// Dead zone of the sticks, a share of full travel.
+    /// Dead zone of the sticks, as a share of full travel.
     #[serde(default = "dead_zone")]
     pub dead_zone: f32,
-    /// The template that it was made from.
+    /// The template it was made from.
     pub like: Option<String>,
-    /// What stands in its file.
+    /// The text of its file.
     pub text: Option<String>,
-    /// Whether the person has agreed to what it types.
+    /// Whether what it types is allowed.
     #[serde(default)]
     pub agreed: bool,
 }
 
-/// A pad of the person's own.
+/// A pad file.
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct ScenePad {
-    /// What its file is called, without the ending.
+    /// Its file name, without the ending.
     pub name: String,
-    /// What stands in it.
+    /// Its text.
     pub text: String,
 }
 
@@ -156,13 +156,13 @@ pub struct ScenePad {
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct SceneSheet {
-    /// What its file is called.
+    /// Its file name.
     pub name: String,
-    /// What stands in it.
+    /// Its text.
     pub text: String,
 }
 
-/// A control that is never still.
+/// A control that trembles.
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct Tremble {
@@ -171,9 +171,9 @@ pub struct Tremble {
     /// Its part.
     #[serde(default)]
     pub part: usize,
-    /// By so much, raw, to either side, with each report.
+    /// By this much, raw, either way in each report.
     pub by: i64,
-    /// Only with every so manieth report, and to one side: then it jumps.
+    /// Only in one report of this many, and one way: then it jumps.
     #[serde(default)]
     pub every: u64,
 }
@@ -186,7 +186,7 @@ fn dead_zone() -> f32 {
 #[derive(Clone, PartialEq, Debug, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct SceneDevice {
-    /// The device file: a name among `devices/`, or a path from the scene's own directory.
+    /// The device file: a name in `devices/`, or a path relative to the scene's directory.
     pub file: String,
     /// USB port path.
     pub port: String,
@@ -198,7 +198,7 @@ pub struct SceneDevice {
     /// Spans in which it is unplugged, in seconds.
     #[serde(default)]
     pub gone: Vec<[f64; 2]>,
-    /// The slots of its parts, remembered from earlier evenings; 0 for a part that was taken out. Without it, the
+    /// The slots of its parts, remembered from earlier; 0 for a part that was taken out. By default, the
     /// lowest free slots.
     pub slots: Option<Vec<u8>>,
     /// The profile of its slots.
@@ -217,9 +217,9 @@ pub struct SceneDevice {
     /// Whether it may be opened.
     #[serde(default = "yes")]
     pub readable: bool,
-    /// From this second on it may.
+    /// The second from which it may be opened.
     pub readable_at: Option<f64>,
-    /// How it takes its start-up: `yes`, `mute` (it takes writes and answers none), `refuses`, or `awake` (it needs none).
+    /// How it takes its start-up: `yes`, `mute` (accepts writes, answers none), `refuses`, or `awake` (needs none).
     #[serde(default = "ok_yes")]
     pub wakes: String,
     /// Whether it is left to the game.
@@ -228,32 +228,32 @@ pub struct SceneDevice {
     /// The kernel driver that serves it.
     #[serde(default = "generic")]
     pub driver: String,
-    /// What it calls itself, and how it is connected, instead of the file's.
+    /// Its name, instead of the file's.
     pub name: Option<String>,
     /// `usb` or `bluetooth`.
     pub bus: Option<String>,
-    /// Where controls rest, instead of the file's.
+    /// Rests, before the file's.
     #[serde(default)]
     pub rest: Vec<RestValue>,
-    /// What moves it, instead of the file's hands.
+    /// Movements, replacing the file's.
     #[serde(default)]
     pub hand: Vec<Gesture>,
-    /// Controls that are never still.
+    /// Controls that tremble.
     #[serde(default)]
     pub trembles: Vec<Tremble>,
-    /// How many reports a second, from which second on: `[[from, rate], …]`; 0 for silence.
+    /// Reports per second over time: `[[from, rate], …]`; 0 for silence.
     #[serde(default)]
     pub rates: Vec<[f64; 2]>,
-    /// The share of its reports that are cut short on the way.
+    /// The share of its reports that are truncated.
     #[serde(default)]
     pub damaged: f64,
-    /// The share of its reports that never come.
+    /// The share of its reports that never arrive.
     #[serde(default)]
     pub lost: f64,
-    /// Up to so many milliseconds more pass before each report than should.
+    /// Up to this many milliseconds of extra time before each report.
     #[serde(default)]
     pub jitter: f64,
-    /// Spans in which another program has it for itself, in seconds.
+    /// Spans in which another program holds it, in seconds.
     #[serde(default)]
     pub busy: Vec<[f64; 2]>,
     /// How it is covered, instead of the machine's way.
@@ -261,7 +261,7 @@ pub struct SceneDevice {
     /// Whether its report descriptor can be read.
     #[serde(default = "yes")]
     pub descriptor: bool,
-    /// It comes by radio, and only once it is connected.
+    /// It connects by radio.
     pub radio: Option<SceneHeard>,
 }
 
@@ -274,7 +274,7 @@ impl SceneDevice {
     /// The kind of pad of its slots.
     ///
     /// # Errors
-    /// What of it is not possible, and what is.
+    /// What is impossible, and what is allowed.
     pub fn kind(&self) -> Result<PadKind, String> {
         self.kind.kind(Said {
             made_by: self.made_by.as_deref(),
@@ -285,7 +285,7 @@ impl SceneDevice {
         })
     }
 
-    /// The device's file as it is in this scene.
+    /// The device file with this scene's changes.
     #[must_use]
     pub fn amended(&self, mut file: DeviceFile) -> DeviceFile {
         file.name = self.name.clone().unwrap_or(file.name);
@@ -299,7 +299,7 @@ impl SceneDevice {
         file
     }
 
-    /// How many reports a second it sends at a second, where that is not what its file says.
+    /// Reports per second at a second, if not the file's.
     #[must_use]
     pub fn rate_at(&self, second: f64) -> Option<f64> {
         self.rates.iter().rfind(|[from, _]| *from <= second).map(|[_, rate]| *rate)
@@ -329,10 +329,10 @@ pub struct RawReport {
     pub interface: usize,
     /// When, in seconds.
     pub at: f64,
-    /// Again after so many seconds; 0 for once.
+    /// Repeat interval in seconds; 0 for once.
     #[serde(default)]
     pub every: f64,
-    /// The bytes in hex, as hidraw would hand them over.
+    /// The bytes in hex, as hidraw would deliver them.
     pub bytes: String,
 }
 
@@ -397,7 +397,7 @@ impl SceneFile {
         Ok(scene)
     }
 
-    /// Two devices cannot be plugged in at the same port at the same time.
+    /// Two devices cannot be at the same port at the same time.
     fn check_ports(&self, path: &str) -> Result<(), FileFault> {
         for (at, one) in self.device.iter().enumerate() {
             for two in self.device[at + 1..].iter().filter(|two| two.port == one.port) {

@@ -1,4 +1,4 @@
-//! The programs of a simulated machine: games that start, open what they see, hold it, and end.
+//! Programs of a simulated machine: games that start, open what they see, hold it, and end.
 
 use crate::fault::FileFault;
 use serde::Deserialize;
@@ -9,14 +9,14 @@ use serde::Deserialize;
 pub struct SceneProgram {
     /// Its name.
     pub name: String,
-    /// The number of its process.
+    /// Its process number.
     pub process: u32,
     /// When it is started, in seconds.
     #[serde(default)]
     pub at: f64,
     /// When it ends.
     pub until: Option<f64>,
-    /// What it has open: `pads`, whatever it takes for something to play with; or devices, by their names. Nothing, if nothing is said.
+    /// What it has open: `pads` for everything it considers playable, or devices by name. Nothing by default.
     #[serde(default)]
     pub opens: Vec<String>,
     /// Whether it makes another pad of what it has open.
@@ -25,16 +25,16 @@ pub struct SceneProgram {
     /// Whether it is a browser.
     #[serde(default)]
     pub browser: bool,
-    /// Whether it sees nothing of this machine's devices: it is shut in.
+    /// Whether it is shut in, and sees nothing of this machine's devices.
     #[serde(default)]
     pub shut_in: bool,
 }
 
 impl SceneProgram {
-    /// What `opens` says for whatever is there to be played with.
+    /// The value of `opens` for everything playable.
     pub const PADS: &str = "pads";
 
-    /// Whether it runs at a second.
+    /// Whether it is running at a second.
     #[must_use]
     pub fn runs(&self, second: f64) -> bool {
         self.at <= second && self.until.is_none_or(|until| second < until)

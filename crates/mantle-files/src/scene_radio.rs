@@ -1,4 +1,4 @@
-//! The computer's radio in a scene, and the devices that come by it. Documented in docs/devices-and-scenes.md.
+//! The computer's radio in a scene, and the devices that use it. Documented in docs/devices-and-scenes.md.
 
 use mantle_core::connecting::{Dialogue, RadioDevice, RadioFault, RadioState};
 use serde::Deserialize;
@@ -7,21 +7,21 @@ use serde::Deserialize;
 #[derive(Clone, PartialEq, Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct SceneRadio {
-    /// What it is able to do.
+    /// Its state.
     #[serde(default)]
     pub state: StateName,
-    /// From which second on something else: `[[second, state], …]`.
+    /// Later states: `[[second, state], …]`.
     #[serde(default)]
     pub states: Vec<(f64, StateName)>,
-    /// What else it hears, that is none of the scene's devices.
+    /// Other devices it hears.
     #[serde(default)]
     pub also: Vec<SceneHeard>,
-    /// Seconds at which something with a name asks to be paired, which nobody wanted.
+    /// When something else asks to be paired, and its name.
     #[serde(default)]
     pub strangers: Vec<(f64, String)>,
 }
 
-/// What a radio is able to do, as scenes write it.
+/// States of a radio, as scenes write them.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum StateName {
@@ -30,15 +30,15 @@ pub enum StateName {
     Ready,
     /// It is switched off.
     Off,
-    /// It is kept off by a setting.
+    /// Blocked by a setting.
     Blocked,
-    /// It is kept off by a switch.
+    /// Blocked by a switch.
     Switch,
     /// There is no adapter.
     Absent,
-    /// Nothing speaks to it.
+    /// No service talks to it.
     NoService,
-    /// This account may not ask it.
+    /// This account may not use it.
     Denied,
 }
 
@@ -58,83 +58,83 @@ impl StateName {
     }
 }
 
-/// Something that a radio hears.
+/// A device that a radio hears.
 #[derive(Clone, PartialEq, Debug, Default, Deserialize)]
 #[serde(deny_unknown_fields)]
 pub struct SceneHeard {
-    /// Its address; a device that belongs to the scene has its serial number for one, if nothing else is said.
+    /// Its address; by default, the serial number of the scene's device.
     #[serde(default)]
     pub address: String,
-    /// What it calls itself; a device that belongs to the scene has its own name.
+    /// Its name; by default, that of the scene's device.
     #[serde(default)]
     pub name: String,
     /// Its class of device.
     pub class: Option<u32>,
     /// Its appearance.
     pub appearance: Option<u16>,
-    /// How strong it is heard, in dBm.
+    /// Signal strength in dBm.
     pub signal: Option<i16>,
-    /// After so many seconds of looking it is found.
+    /// Seconds of searching until it is found.
     #[serde(default = "soon")]
     pub found: f64,
-    /// Whether it is known already.
+    /// Whether it is paired already.
     #[serde(default)]
     pub paired: bool,
     /// What pairing asks.
     #[serde(default)]
     pub asks: AsksFor,
-    /// The code that belongs to it.
+    /// The right code.
     #[serde(default = "code")]
     pub code: String,
-    /// What goes wrong.
+    /// Its fault.
     pub fault: Option<FaultName>,
-    /// After so many seconds it calls by itself; it cannot be called then.
+    /// It connects by itself after this many seconds, and cannot be called.
     pub calls: Option<f64>,
-    /// How full its battery is, in percent.
+    /// Battery in percent.
     pub battery: Option<u8>,
-    /// So many days ago it was seen last.
+    /// Days since it was last seen.
     pub days: Option<u64>,
 }
 
-/// What pairing asks, as scenes write it.
+/// Questions of pairing, as scenes write them.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum AsksFor {
     /// Nothing.
     #[default]
     Nothing,
-    /// A code is to be typed on the device.
+    /// Type a code on the device.
     Type,
-    /// Two codes are to be compared.
+    /// Compare two codes.
     Compare,
-    /// The code that the device shows is to be entered.
+    /// Enter the code that the device shows.
     Enter,
-    /// The code that belongs to the device is to be entered.
+    /// Enter the device's fixed code.
     Pin,
-    /// Whether it may.
+    /// Allow it.
     Allow,
 }
 
-/// What goes wrong, as scenes write it.
+/// Faults, as scenes write them.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Deserialize)]
 #[serde(rename_all = "kebab-case")]
 pub enum FaultName {
-    /// It says no.
+    /// It refuses.
     Refuses,
-    /// It says nothing.
+    /// It does not answer.
     Silent,
     /// It belongs to another machine.
     Elsewhere,
-    /// It is known here, and does not know this computer any more.
+    /// It is paired here, but has forgotten this computer.
     StaleKeys,
-    /// Its link is up, and the system makes no input device of it, until it has been dropped once.
+    /// Its link comes up without an input device, until it has been dropped once.
     LateInput,
-    /// The system never makes an input device of it.
+    /// The system never makes an input device for it.
     NoInput,
 }
 
 impl SceneHeard {
-    /// As the radio tells of it.
+    /// The device as the radio reports it.
     #[must_use]
     pub fn device(&self) -> RadioDevice {
         RadioDevice {
@@ -149,7 +149,7 @@ impl SceneHeard {
         }
     }
 
-    /// What it asks.
+    /// Its question.
     #[must_use]
     pub fn dialogue(&self) -> Option<Dialogue> {
         match self.asks {
@@ -162,7 +162,7 @@ impl SceneHeard {
         }
     }
 
-    /// Why pairing it fails, where it does; silence is none.
+    /// Why pairing fails, if it does; silence has no reason.
     #[must_use]
     pub fn refusal(&self) -> Option<RadioFault> {
         match self.fault? {

@@ -1,4 +1,4 @@
-//! The settings file: what the person has set once for everything. Documented in docs/settings.md.
+//! The settings file: general settings. Documented in docs/settings.md.
 
 use crate::fault::FileFault;
 use crate::pointed::{At, Reader, read};
@@ -10,18 +10,18 @@ use mantle_core::time::Micros;
 use std::path::Path;
 use toml_edit::{DocumentMut, Item, Table, Value};
 
-/// What the file is called, in the directory of our configuration.
+/// The file's name, in our configuration directory.
 pub const FILE: &str = "settings.toml";
-/// What is written where a slot is kept for good.
+/// The value for keeping a slot for ever.
 const FOR_GOOD: &str = "for good";
-/// What is written where any two buttons will do.
+/// The value for any two buttons.
 const ANY: &str = "any";
-/// Units of time, and how many seconds each has.
+/// Units of time in seconds.
 const UNITS: [(&str, u64); 3] = [("min", 60), ("h", 3600), ("days", 86_400)];
-/// The longest time that can be set, in days: a hundred years.
+/// The longest time in days: a hundred years.
 const MOST_DAYS: u64 = 36_500;
 
-/// Reads a settings file: what is right in it, with what is set by default for everything else, and what is wrong in it.
+/// Reads a settings file. Returns its valid settings, with defaults for all others, and its faults.
 #[must_use]
 pub fn parse(path: &str, text: &str) -> (Preferences, Vec<FileFault>) {
     let (made, faults) = read(path, text, &["version", "slots", "limits", "news", "screen", "serve"], |reader, at| {
@@ -70,14 +70,14 @@ pub fn parse(path: &str, text: &str) -> (Preferences, Vec<FileFault>) {
     (made.unwrap_or_default(), faults)
 }
 
-/// A table at the top, of which these keys are known.
+/// A top-level table with these keys.
 fn section<'t>(reader: &mut Reader<'_>, at: &At<'t>, key: &str, known: &[&str]) -> Option<At<'t>> {
     let own = reader.below(at, key)?;
     reader.known(&own, known);
     Some(own)
 }
 
-/// A text that means something; what is `allowed` is said where it does not.
+/// A text with a meaning; otherwise reports what is `allowed`.
 fn understood<T>(
     reader: &mut Reader<'_>,
     at: &At<'_>,
@@ -92,7 +92,7 @@ fn understood<T>(
     reader.refuse(at, key, at.table.get(key)?, allowed)
 }
 
-/// A time, or for good; none if it is neither.
+/// A time, or for ever; none if it is neither.
 fn span(text: &str) -> Option<Option<Micros>> {
     let text = text.trim();
     if text == FOR_GOOD {
@@ -121,7 +121,7 @@ fn two(text: &str) -> Option<Option<[PadTarget; 2]>> {
     fine.then_some(Some(both))
 }
 
-/// A time as it is written in the file.
+/// A time as written in the file.
 fn written(kept: Option<Micros>) -> String {
     let Some(kept) = kept else { return FOR_GOOD.into() };
     let seconds = kept.0 / 1_000_000;
@@ -129,7 +129,7 @@ fn written(kept: Option<Micros>) -> String {
     format!("{} {unit}", seconds / of)
 }
 
-/// The settings of a file; where there is none, those by default.
+/// The settings of a file; the defaults if it does not exist.
 #[must_use]
 pub fn open(path: &Path) -> (Preferences, Vec<FileFault>) {
     let shown = path.display().to_string();
@@ -139,7 +139,7 @@ pub fn open(path: &Path) -> (Preferences, Vec<FileFault>) {
     }
 }
 
-/// Every setting: its key, and how it stands, as it is written in the file.
+/// Every setting: its key and its value, as written in the file.
 #[must_use]
 pub fn all(own: &Preferences) -> Vec<(String, String)> {
     let mut all = vec![
@@ -164,10 +164,10 @@ pub fn all(own: &Preferences) -> Vec<(String, String)> {
     all
 }
 
-/// The text of a settings file with one setting changed; `before` is the file as it stands, of which everything else is kept.
+/// The text of a settings file with one setting changed; `before` is the present file, whose other text is kept.
 ///
 /// # Errors
-/// In words: there is no such key, the value will not do, or `before` cannot be read.
+/// In words: there is no such key, the value is not allowed, or `before` cannot be read.
 pub fn put(path: &str, before: &str, key: &str, text: &str) -> Result<String, String> {
     let known: Vec<String> = all(&Preferences::default()).into_iter().map(|(key, _)| key).collect();
     let Some((section, name)) = key.split_once('.').filter(|_| known.iter().any(|own| own == key)) else {
@@ -260,7 +260,7 @@ mod tests {
     }
 
     proptest! {
-        /// Whatever is listed can be written back, one by one, and is read as it was.
+        /// Whatever is listed can be written back, one by one, and is read unchanged.
         #[test]
         fn what_is_listed_is_what_is_read(days in prop::option::of(1u64..40_000), battery in 0u32..=1000, delay in 1u64..10_000, flags in prop::array::uniform8(any::<bool>())) {
             let mut own = Preferences { kept: days.map(|minutes| Micros::seconds(minutes * 60)), ..Preferences::default() };

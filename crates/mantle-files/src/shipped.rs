@@ -1,4 +1,4 @@
-//! What ships as data, read.
+//! Reads what ships as data.
 
 use crate::{DeviceFile, FileFault, SceneFile};
 use mantle_core::binding::Profile;
@@ -10,7 +10,7 @@ fn names(texts: &[Text]) -> Vec<String> {
     texts.iter().map(|text| text.name.to_owned()).collect()
 }
 
-/// Each shipped sheet, read when it is first asked for, and once.
+/// The shipped sheets, each read once, when first needed.
 static SHEETS: LazyLock<Vec<OnceLock<Option<Sheet>>>> =
     LazyLock::new(|| mantle_shipped::sheets().iter().map(|_| OnceLock::new()).collect());
 
@@ -19,20 +19,20 @@ fn read(wanted: impl Fn(&Text) -> bool) -> impl Iterator<Item = Sheet> {
     texts.filter_map(|(text, read)| read.get_or_init(|| crate::sheet::read(text.file, text.text).sheet).clone())
 }
 
-/// The sheets that come with the program, in the order of their names.
+/// The shipped sheets, in the order of their names.
 #[must_use]
 pub fn sheets() -> Vec<Sheet> {
     read(|_| true).collect()
 }
 
-/// The sheets for devices with these ids (vendor, product): the others are not even read.
+/// The shipped sheets for devices with these ids (vendor, product); others are not even read.
 #[must_use]
 pub fn sheets_for(ids: &[(u16, u16)]) -> Vec<Sheet> {
     let wanted: Vec<&str> = mantle_shipped::sheets_for(ids).map(|text| text.name).collect();
     read(|text| wanted.contains(&text.name)).collect()
 }
 
-/// A shipped sheet by its file's name.
+/// A shipped sheet by file name.
 #[must_use]
 pub fn sheet(name: &str) -> Option<Sheet> {
     read(|text| text.name == name).next()
@@ -50,36 +50,36 @@ pub fn device_names() -> Vec<String> {
     names(mantle_shipped::devices())
 }
 
-/// The text of a profile of the evening's.
+/// The text of one of the demo's profiles.
 #[must_use]
 pub fn profile_text(name: &str) -> Option<&'static str> {
     find(mantle_shipped::profiles(), name).map(|text| text.text)
 }
 
-/// A profile of the evening's, by its name.
+/// One of the demo's profiles, by name.
 #[must_use]
 pub fn profile(name: &str) -> Option<Profile> {
     let text = find(mantle_shipped::profiles(), name)?;
     crate::profile::read(text.file, text.text).profile
 }
 
-/// The names of the evening's profiles.
+/// The names of the demo's profiles.
 #[must_use]
 pub fn profile_names() -> Vec<String> {
     names(mantle_shipped::profiles())
 }
 
-/// A scene by its name; none if there is no such scene.
+/// A scene by name; none if it does not exist.
 #[must_use]
 pub fn scene(name: &str) -> Option<SceneFile> {
     let text = find(mantle_shipped::scenes(), name)?;
     SceneFile::parse(text.file, text.text).ok()
 }
 
-/// A device by its name.
+/// A device by name.
 ///
 /// # Errors
-/// What is wrong with its file, or that there is none.
+/// What is wrong with its file, or that it does not exist.
 pub fn device(name: &str) -> Result<DeviceFile, FileFault> {
     let Some(text) = find(mantle_shipped::devices(), name) else {
         let known = device_names().join(", ");
@@ -88,7 +88,7 @@ pub fn device(name: &str) -> Result<DeviceFile, FileFault> {
     DeviceFile::parse(text.file, text.text)
 }
 
-/// What stands before a recipe's name where its scene is meant.
+/// The prefix of a recipe's scene.
 pub const RECIPE_SCENE: &str = "recipe/";
 
 /// A recipe's name without its number.
@@ -97,10 +97,10 @@ pub fn recipe_name(text: &Text) -> &'static str {
     text.name.split_once('-').map_or(text.name, |(_, name)| name)
 }
 
-/// A recipe by its name, or by a part of it that no other one has.
+/// A recipe by its name, or by a unique part of it.
 ///
 /// # Errors
-/// When there is none, or several; with their names.
+/// If there is none, or several, with their names.
 pub fn recipe(name: &str) -> Result<&'static Text, String> {
     let all = mantle_shipped::recipes();
     if let Some(text) = all.iter().find(|text| recipe_name(text) == name || text.name == name) {
@@ -117,7 +117,7 @@ pub fn recipe(name: &str) -> Result<&'static Text, String> {
     }
 }
 
-/// The scene that a recipe is tried on, by what `demo --scene` calls it; none if it is no recipe's.
+/// A recipe's scene, by its name for `demo --scene`; none for other scenes.
 #[must_use]
 pub fn recipe_scene(name: &str) -> Option<Result<SceneFile, FileFault>> {
     let text = recipe(name.strip_prefix(RECIPE_SCENE)?).ok()?;

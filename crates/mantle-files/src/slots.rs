@@ -1,6 +1,6 @@
 //! The slots file: who sits where, across restarts. Documented in docs/slots-file.md.
 //!
-//! What the person wrote into it (comments, order, keys that are not ours) survives our saves.
+//! The person's own text in it (comments, order, unknown keys) survives our saves.
 
 use crate::fault::FileFault;
 use crate::in_place::set;
@@ -15,7 +15,7 @@ use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
 /// The name of the file.
 pub const FILE: &str = "slots.toml";
-/// The form of the file.
+/// The version of the file format.
 pub const VERSION: i64 = 1;
 
 #[derive(Deserialize)]
@@ -163,7 +163,7 @@ impl DeviceEntry {
 /// Reads a slots file.
 ///
 /// # Errors
-/// The first fault, with its line and column. Such a file must not be written over.
+/// The first fault, with its line and column. Such a file must not be overwritten.
 pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     let file: Slots = toml::from_str(text).map_err(|error| FileFault::from_toml(path, text, &error))?;
     if file.version != VERSION {
@@ -216,7 +216,7 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     let (triggers_turned, shared_serials) = (keys(file.triggers_turned), keys(file.shared_serials));
     let mut agreed = Vec::new();
     for AgreedEntry { profile, keys } in file.may_type {
-        // One that is called something else by now may not be typed: it is asked for again.
+        // A name that no longer exists may not be typed, and is asked for again.
         let mut strokes: Vec<KeyTarget> = keys.iter().filter_map(|name| KeyTarget::named(name)).collect();
         strokes.sort();
         strokes.dedup();
@@ -243,10 +243,10 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
     })
 }
 
-/// The text of a slots file with this memory in it; `before` is the file as it stands, whose other content is kept.
+/// The text of a slots file with this memory; `before` is the present file, whose other text is kept.
 ///
 /// # Errors
-/// The fault of `before`, which then must not be written over.
+/// The fault of `before`, which must not be overwritten then.
 pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<String, FileFault> {
     let mut document: DocumentMut = if before.trim().is_empty() {
         "# Who sits where. Written by placid-mantle; edits and comments are kept.\n".parse::<DocumentMut>()
@@ -353,7 +353,7 @@ fn calibrated(axes: &[(String, Calibration)], old: &ArrayOfTables) -> ArrayOfTab
     out
 }
 
-/// A list of tables; an empty one is not written.
+/// A list of tables; an empty list is removed.
 fn put(document: &mut DocumentMut, name: &str, tables: ArrayOfTables) {
     match tables.is_empty() {
         true => drop(document.remove(name)),

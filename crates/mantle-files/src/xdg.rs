@@ -3,7 +3,7 @@
 use etcetera::BaseStrategy;
 use std::path::PathBuf;
 
-/// A path as a person types it: `~/` is their home.
+/// A path as people type it: `~/` is the home directory.
 #[must_use]
 pub fn typed_path(typed: &str) -> PathBuf {
     let home = std::env::var_os("HOME").filter(|home| !home.is_empty());
@@ -13,13 +13,13 @@ pub fn typed_path(typed: &str) -> PathBuf {
     }
 }
 
-/// The directory of our configuration, by the XDG base directory specification; none without a home.
+/// Our configuration directory, by the XDG base directory specification; none without a home.
 #[must_use]
 pub fn config_directory() -> Option<PathBuf> {
     etcetera::choose_base_strategy().ok().map(|dirs| dirs.config_dir().join("placid-mantle"))
 }
 
-/// The directory of what we keep for the person, such as recordings, by the same specification; none without a home.
+/// The directory for what we keep for the person, such as recordings, by the same specification; none without a home.
 #[must_use]
 pub fn state_directory() -> Option<PathBuf> {
     let dirs = etcetera::choose_base_strategy().ok()?;

@@ -1,6 +1,6 @@
-//! Pads of the person's own: text files that say what a kind of pad has. Documented in docs/pad-files.md.
+//! Pad files: text files that describe a kind of pad. Documented in docs/pad-files.md.
 //!
-//! A pad with a fault is none: half of what was meant would be something else to games.
+//! A pad with a fault does not count, since half of it would be something else to games.
 
 mod reader;
 #[cfg(test)]
@@ -16,12 +16,12 @@ use std::sync::Arc;
 /// The ending of a pad file's name.
 pub const ENDING: &str = ".pad.toml";
 
-/// A pad file as far as it could be read, and what is wrong with it.
+/// A pad file as far as it could be read, with its faults.
 #[derive(Clone, PartialEq, Debug)]
 pub struct PadFile {
-    /// The pad; none if anything of it is wrong.
+    /// The pad; none if it has any fault.
     pub pad: Option<OwnPad>,
-    /// What is wrong, in the order of the file.
+    /// The faults, in the order of the file.
     pub faults: Vec<FileFault>,
 }
 
@@ -31,7 +31,7 @@ pub fn read(path: &str, text: &str) -> PadFile {
     reader::read(path, text)
 }
 
-/// Reads all pad files of a directory, in the order of their names; one that is not there has none. Of two pads of one name the second is
+/// Reads all pad files of a directory, in the order of their names; none if it does not exist. Of two pads with one name, the second is
 /// refused.
 #[must_use]
 pub fn read_directory(directory: &Path) -> (Vec<Arc<OwnPad>>, Vec<FileFault>) {
@@ -56,12 +56,12 @@ pub fn read_directory(directory: &Path) -> (Vec<Arc<OwnPad>>, Vec<FileFault>) {
     (pads, faults)
 }
 
-/// A name in the file for what a target is called on a model.
+/// The name in a pad file for a target on a model.
 fn quoted(text: &str) -> String {
     format!("{text:?}")
 }
 
-/// A pad file that says all of this pad: something to begin with.
+/// A pad file that describes this pad completely, to start from.
 #[must_use]
 pub fn text_of(pad: &OwnPad) -> String {
     let model: PadModel = pad.model();

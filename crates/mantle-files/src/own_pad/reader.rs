@@ -19,14 +19,14 @@ const AXIS: &[&str] = &["axis", "code", "min", "max"];
 const HAT: &[&str] = &["hat", "form", "codes"];
 /// The forms of a hat.
 const FORMS: [&str; 3] = ["hat", "buttons", "axes"];
-/// Buses by name, and any of a number.
+/// Buses by name, and by number.
 const BUSES: [(&str, u16); 3] = [("usb", 3), ("bluetooth", 5), ("virtual", 6)];
-/// Bytes of a name, and of what the system is told: that has 79 with the slot's number.
+/// The longest name in bytes, and the longest name for the system, which allows 79 including the slot's number.
 const NAME: usize = 40;
 const TITLE: usize = 77;
-/// Codes of a d-pad that is four buttons.
+/// Codes of a d-pad made of four buttons.
 const DPAD: [u16; 4] = [0x220, 0x221, 0x222, 0x223];
-/// How far a hat goes that is two axes.
+/// The range of a hat made of two axes.
 const FAR: i32 = 32_767;
 
 pub(super) fn read(path: &str, text: &str) -> PadFile {
@@ -34,7 +34,7 @@ pub(super) fn read(path: &str, text: &str) -> PadFile {
     PadFile { pad: pad.filter(|_| faults.is_empty()), faults }
 }
 
-/// What has been given already.
+/// What has been assigned already.
 #[derive(Default)]
 struct Given {
     targets: Vec<PadTarget>,
@@ -87,7 +87,7 @@ impl Reader<'_> {
         } else if let Some((hat, _)) =
             pad.hats.first().filter(|(hat, _)| PadTarget::hat(*hat).iter().any(|way| given.targets.contains(way)))
         {
-            // Its directions are buttons: then it is no hat beside that.
+            // Directions that are buttons, which rules out a hat.
             let hat = *hat;
             pad.hats.retain(|(own, _)| *own != hat);
         }
@@ -103,7 +103,7 @@ impl Reader<'_> {
         Some(pad)
     }
 
-    /// A name without signs that nobody sees.
+    /// A name without invisible characters.
     fn own_name(&mut self, at: &At<'_>, key: &str, most: usize) -> Option<String> {
         let text = self.text(at, key)?.trim();
         let item = at.table.get(key)?;
@@ -126,7 +126,7 @@ impl Reader<'_> {
         }
     }
 
-    /// A target by its name; none but those that are one button.
+    /// A target by name; only single buttons are allowed.
     fn button_target(&mut self, at: &At<'_>) -> Option<PadTarget> {
         let Some(text) = self.text(at, "target") else {
             return if at.table.get("target").is_none() {
@@ -175,7 +175,7 @@ impl Reader<'_> {
         }
     }
 
-    /// The buttons, in the order of the file; codes that are not said follow in that order.
+    /// The buttons, in the order of the file; unspecified codes follow in that order.
     fn buttons(&mut self, at: &At<'_>, like: PadStart, given: &mut Given) -> Vec<(PadTarget, u16)> {
         let tables = self.tables(at, "button");
         let said: Vec<Option<u16>> = tables
@@ -254,7 +254,7 @@ impl Reader<'_> {
         out
     }
 
-    /// The code that a lane has unless another is said: that of its name, or else the lowest that is free.
+    /// The default code of a lane: that of its name, or else the lowest free one.
     fn usual_code(&mut self, table: &At<'_>, lane: usize, given: &Given) -> Option<u16> {
         let common = PadStart::Common.model();
         let own = common.axes.iter().find(|axis| axis.lane == lane).map(|axis| axis.info.code);
@@ -325,7 +325,7 @@ impl Reader<'_> {
         pad.hats.sort_by_key(|(hat, _)| *hat);
     }
 
-    /// So many codes of a hat, or the usual ones.
+    /// This many codes of a hat, or the default ones.
     fn codes<const N: usize>(
         &mut self,
         at: &At<'_>,

@@ -17,7 +17,7 @@ fn every_broken_pad_file_is_pointed_at_in_these_words() {
     insta::assert_snapshot!("broken_pads", said);
 }
 
-/// What each good one has to games, and what would be misread of it.
+/// What each valid file is to games, and what would be misread of it.
 #[test]
 fn every_good_pad_file_says_what_its_pad_is() {
     let mut said = String::new();
@@ -40,7 +40,7 @@ fn every_good_pad_file_says_what_its_pad_is() {
     insta::assert_snapshot!("good_pads", said);
 }
 
-/// What is written to begin with says the same pad again, and may be changed.
+/// The text to start from describes the same pad again, and can be changed.
 #[test]
 fn the_beginnings_are_read_back_as_they_are() {
     for (_, like) in PadStart::ALL {
@@ -53,7 +53,7 @@ fn the_beginnings_are_read_back_as_they_are() {
         [&mut own, &mut told].into_iter().for_each(|model| model.keys.sort_by_key(|(_, code)| *code));
         assert_eq!(told, own);
         assert!(back.misread().is_empty(), "{:?}", back.misread());
-        // Nothing said at all is what it begins with.
+        // An empty file is the pad it starts from.
         let bare = read("x.pad.toml", &format!("version = 1\nlike = \"{}\"\n", like.name())).pad.expect("it is one");
         assert_eq!((bare.buttons.len(), bare.axes, bare.hats), (pad.buttons.len(), pad.axes, pad.hats));
     }

@@ -1,21 +1,21 @@
-//! A card from a stranger: a picture and nothing but a picture.
+//! A card from a stranger: a picture, and nothing else.
 
 use roxmltree::{Document, Node, ParsingOptions};
 
-/// What a card is drawn with.
+/// The elements a card may have.
 const ELEMENTS: &[&str] = &[
     "svg", "title", "desc", "g", "defs", "rect", "line", "polyline", "polygon", "circle", "ellipse", "path", "text",
     "tspan", "style",
 ];
-/// Elements in one another at most.
+/// The deepest nesting of elements.
 const DEPTH: usize = 64;
-/// Nodes of its tree at most.
+/// The most nodes.
 const NODES: u32 = 20_000;
 
-/// Whether a picture holds nothing that runs, and fetches nothing.
+/// Checks that a picture runs nothing and fetches nothing.
 ///
 /// # Errors
-/// In words, what it holds.
+/// In words, what it contains.
 pub fn check(text: &str) -> Result<(), String> {
     check_depth(text)?;
     let options = ParsingOptions { allow_dtd: false, nodes_limit: NODES };
@@ -26,7 +26,7 @@ pub fn check(text: &str) -> Result<(), String> {
     document.descendants().try_for_each(check_node)
 }
 
-/// Refuses a picture whose elements lie too deep in one another: reading it would need as much of the stack.
+/// Refuses a picture that is nested too deep, since reading it would need as much stack.
 fn check_depth(text: &str) -> Result<(), String> {
     let mut depth = 0usize;
     let mut rest = text;
@@ -38,7 +38,7 @@ fn check_depth(text: &str) -> Result<(), String> {
             rest = rest[begin.len()..].split_once(end).map_or("", |(_, behind)| behind);
             continue;
         }
-        // A tag ends where no quotation is open.
+        // A tag ends only outside quotations.
         let mut quote = None;
         let end = rest.bytes().position(|byte| match quote {
             Some(open) => {
@@ -87,7 +87,7 @@ fn check_node(node: Node<'_, '_>) -> Result<(), String> {
     }
 }
 
-/// Whether a style, or an attribute that is one, asks for something outside; a font inside it is not outside.
+/// Whether a style, or a styling attribute, refers to something outside; an embedded font does not.
 fn fetches(style: &str) -> bool {
     let style = style.to_ascii_lowercase();
     // A backslash can hide anything.

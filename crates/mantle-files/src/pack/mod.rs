@@ -1,7 +1,7 @@
-//! Packs: sheets, profiles, pads and cards in one text file, to be passed on; or a whole table. Documented in docs/packs.md.
+//! Packs: sheets, profiles, pads and cards in one text file to share; or a whole table. Documented in docs/packs.md.
 //!
-//! A pack comes from a stranger. Nothing in it can name a place outside the directory that it is unpacked into, nothing
-//! that is there already is written over, and what it would do to a device is told before it does it.
+//! Packs come from strangers. Nothing in one can name a place outside the directory it is extracted into, no existing
+//! file is overwritten, and what it would do to a device is said first.
 
 mod card;
 pub mod table;
@@ -20,15 +20,15 @@ use std::io::{self, Write};
 use std::path::{Path, PathBuf};
 use toml::Spanned;
 
-/// The form of the file.
+/// The version of the file format.
 pub const VERSION: i64 = 1;
 /// The ending of a pack's file name.
 pub const ENDING: &str = "pack.toml";
-/// Files in a pack at most.
+/// The most files in a pack.
 pub const FILES: usize = 128;
-/// Bytes of one file at most.
+/// The largest file in a pack.
 pub const FILE_BYTES: usize = 1 << 20;
-/// Bytes of a whole pack at most.
+/// The largest pack.
 pub const PACK_BYTES: usize = 4 << 20;
 
 /// What a packed file is.
@@ -38,31 +38,31 @@ pub enum Kind {
     Sheet,
     /// Bindings and feel.
     Profile,
-    /// A pad of the person's own.
+    /// A pad file.
     Pad,
     /// A picture for the wall.
     Card,
-    /// Who sits where: a pack with it is a whole table.
+    /// Who sits where; a pack that has it is a whole table.
     Slots,
-    /// What the person has set once for everything.
+    /// The general settings.
     Settings,
     /// Rules for games.
     Rules,
 }
 
 impl Kind {
-    /// Kinds of which there may be many, and the endings of their names.
+    /// Kinds with any number of files, and the endings of their names.
     pub const ALL: [(Self, &'static str); 4] = [
         (Self::Sheet, ".sheet.toml"),
         (Self::Profile, ".profile.toml"),
         (Self::Pad, own_pad::ENDING),
         (Self::Card, ".card.svg"),
     ];
-    /// Those of which a table has one, and the names of their files.
+    /// Kinds with a single file, and its name.
     pub const ONCE: [(Self, &'static str); 3] =
         [(Self::Slots, slots::FILE), (Self::Settings, settings::FILE), (Self::Rules, games::FILE)];
 
-    /// The kind that a name tells.
+    /// The kind that a name means.
     #[must_use]
     pub fn of(name: &str) -> Option<Self> {
         let found = Self::ALL.iter().find(|(_, ending)| name.strip_suffix(ending).is_some_and(|stem| !stem.is_empty()));
@@ -82,7 +82,7 @@ impl Kind {
         }
     }
 
-    /// In a word.
+    /// The kind in a word.
     #[must_use]
     pub fn word(self) -> &'static str {
         match self {
@@ -100,20 +100,20 @@ impl Kind {
 /// One packed file.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Packed {
-    /// Its name: a plain one, without any directory.
+    /// Its name, without any directory.
     pub name: String,
     /// What it is.
     pub kind: Kind,
-    /// What is in it.
+    /// Its contents.
     pub text: String,
 }
 
-/// A pack, opened.
+/// An opened pack.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Pack {
-    /// What its maker says about it.
+    /// Its maker's note.
     pub about: String,
-    /// Its files, in their order.
+    /// Its files, in order.
     pub files: Vec<Packed>,
 }
 
@@ -150,7 +150,7 @@ impl Packed {
     /// A file for a pack.
     ///
     /// # Errors
-    /// In words, why it cannot be in one.
+    /// In words, why it cannot be packed.
     pub fn new(name: &str, text: &str) -> Result<Self, String> {
         let plain = |c: char| c.is_ascii_lowercase() || c.is_ascii_digit() || matches!(c, '-' | '_' | '.');
         let kind = Kind::of(name);
@@ -186,13 +186,13 @@ impl Packed {
             }
             Kind::Card => card::check(text).map_err(|why| format!("{name}: {why}"))?,
             Kind::Slots => drop(slots::parse(name, text).map_err(|fault| fault.to_string())?),
-            // What is wrong in these is said, and the rest of them is used.
+            // Faults in these are reported, and the rest is used.
             Kind::Settings | Kind::Rules => {}
         }
         Ok(Self { name: name.into(), kind, text: text.into() })
     }
 
-    /// What it would make the program do to a device, or for the person, beyond reading: one line for each.
+    /// What it would make the program do to a device, or for the person, one line each.
     #[must_use]
     pub fn does(&self) -> Vec<String> {
         if self.kind == Kind::Profile {
@@ -249,7 +249,7 @@ impl Packed {
         lines
     }
 
-    /// What is wrong in it, though not all of it: it can be used.
+    /// Faults that leave the rest usable.
     #[must_use]
     pub fn faults(&self) -> Vec<FileFault> {
         match self.kind {
@@ -264,7 +264,7 @@ impl Packed {
 }
 
 impl Pack {
-    /// Puts a file in.
+    /// Adds a file.
     ///
     /// # Errors
     /// In words: it is there already, or there are too many.
@@ -279,10 +279,10 @@ impl Pack {
         Ok(())
     }
 
-    /// Reads a pack. It is taken whole or not at all.
+    /// Reads a pack, completely or not at all.
     ///
     /// # Errors
-    /// What is wrong first, and where.
+    /// The first fault, and where.
     pub fn parse(path: &str, text: &str) -> Result<Self, FileFault> {
         if text.len() > PACK_BYTES {
             return Err(FileFault::whole(path, format!("{} bytes; a pack has at most {PACK_BYTES}", text.len())));
@@ -319,11 +319,11 @@ impl Pack {
         format!("# Packed by placid-mantle: `placid-mantle unpack FILE` says what is in it.\n{body}")
     }
 
-    /// Writes all files below a directory, each into the one for its kind; all of them or none, none over another, and nothing
-    /// through a link that lies in there: a link could lead anywhere.
+    /// Writes all files below a directory, each into the one for its kind: all or none, never over an existing file, and never
+    /// through a link inside, which could lead anywhere.
     ///
     /// # Errors
-    /// The first file that is there already, or that cannot be written; what had been written is taken away again.
+    /// The first file that exists already or cannot be written; whatever had been written is removed again.
     pub fn unpack(&self, directory: &Path) -> io::Result<Vec<PathBuf>> {
         let said = |path: &Path, error: io::Error| io::Error::new(error.kind(), format!("{}: {error}", path.display()));
         fs::create_dir_all(directory).map_err(|error| said(directory, error))?;
@@ -359,7 +359,7 @@ impl Pack {
 /// Why a directory that is a link is not written into.
 const LINK: &str = "it is a link, and links are not followed";
 
-/// Whether this is what the system says of a link where a directory is needed.
+/// Whether this error means a link where a directory is needed.
 fn is_link(error: Errno) -> bool {
     matches!(error, Errno::LOOP | Errno::NOTDIR)
 }

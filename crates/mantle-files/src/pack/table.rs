@@ -11,7 +11,7 @@ use mantle_core::slot::{Remembered, RememberedSlot};
 use std::fs;
 use std::path::{Path, PathBuf};
 
-/// What another machine can use of what is remembered here: devices by model and port.
+/// What another machine can use of the slots file: devices by model and port.
 #[must_use]
 pub fn portable(own: &Remembered) -> Remembered {
     let key = |key: &Key| Key { uniq: String::new(), ..key.clone() };
@@ -27,28 +27,28 @@ pub fn portable(own: &Remembered) -> Remembered {
         same: own.same.iter().map(|group| keys(group)).collect(),
         locked: own.locked,
         sit_by_two: own.sit_by_two,
-        // What was measured is of one device; what was allowed, and whose serial number is whose, is of one machine.
+        // Calibration belongs to one device; permissions and shared serial numbers belong to one machine.
         ..Remembered::default()
     }
 }
 
-/// What becomes of one file.
+/// What happens to a file.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Becomes {
-    /// It is not there yet.
+    /// It is created.
     New,
-    /// It is there, and says something else.
+    /// It is changed.
     Changed,
-    /// It is there, and says the same.
+    /// It stays the same.
     Same,
 }
 
-/// One file of a table, and what becomes of it on this machine.
+/// One file of a table, and what happens to it on this machine.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Planned {
-    /// Where it goes, below the directory.
+    /// Its path below the directory.
     pub place: PathBuf,
-    /// What becomes of it.
+    /// What happens to it.
     pub becomes: Becomes,
     text: String,
 }
@@ -62,10 +62,10 @@ fn read(path: &Path) -> Result<Option<String>, String> {
 }
 
 impl Pack {
-    /// The table of the person whose directory this is.
+    /// Packs the table in a person's directory.
     ///
     /// # Errors
-    /// What of it cannot be read, or packed.
+    /// What cannot be read, or packed.
     pub fn of_table(directory: &Path, about: &str) -> Result<Self, String> {
         let mut pack = Self { about: about.to_owned(), files: Vec::new() };
         let path = directory.join(slots::FILE);
@@ -106,10 +106,10 @@ impl Pack {
         self.files.iter().any(|file| file.kind == Kind::Slots)
     }
 
-    /// What would become of each file below a directory.
+    /// Works out what would happen to each file below a directory.
     ///
     /// # Errors
-    /// What stands there cannot be read: it is left alone.
+    /// An existing file cannot be read; it is left alone.
     pub fn plan(&self, directory: &Path) -> Result<Vec<Planned>, String> {
         let plan = self.files.iter().map(|file| {
             let within = Path::new(file.kind.directory());
@@ -131,8 +131,8 @@ impl Pack {
     }
 }
 
-/// The slots file of this machine with the table of a pack in it; what is of this machine alone stays. Where it says the same already, it stays as
-/// it is: a serial number that has been learnt here is no difference.
+/// This machine's slots file with a pack's table in it; whatever belongs to this machine alone stays. If it says the same already, it stays as
+/// it is: a serial number learnt here is no difference.
 fn with_table(path: &Path, before: &str, packed: &str) -> Result<String, String> {
     let shown = path.display().to_string();
     let wanted = slots::parse(slots::FILE, packed).map_err(|fault| fault.to_string())?;
@@ -155,10 +155,10 @@ fn with_table(path: &Path, before: &str, packed: &str) -> Result<String, String>
     slots::render(&shown, before, &next).map_err(|fault| fault.to_string())
 }
 
-/// Carries a plan out below a directory; what is replaced is kept in another one first. Returns where each replaced file is kept.
+/// Carries a plan out below a directory; replaced files are copied to another directory first. Returns the copies.
 ///
 /// # Errors
-/// The first file that cannot be kept or written; those before it are done.
+/// The first file that cannot be copied or written; those before it are done.
 pub fn carry_out(plan: &[Planned], directory: &Path, keep: &Path) -> Result<Vec<PathBuf>, String> {
     let mut kept = Vec::new();
     let numbers = 1u32..;
@@ -217,7 +217,7 @@ mod tests {
         let plan = pack.plan(there.path()).expect("a plan");
         assert_eq!(carry_out(&plan, there.path(), &keep), Ok(Vec::new()));
         assert!(becomes(&pack, there.path()).iter().all(|(_, becomes)| *becomes == Becomes::Same));
-        // Its engine learns a serial number of its own: that is no difference.
+        // Its engine learns a serial number, which is no difference.
         let path = there.path().join("slots.toml");
         let learnt =
             fs::read_to_string(&path).expect("read").replace("port = \"1-2\"", "serial = \"Z9\"\nport = \"1-2\"");

@@ -87,7 +87,7 @@ fn a_directory_that_is_a_link_is_not_followed() {
     assert!(error.contains("own/profiles: it is a link"), "{error}");
     assert_eq!(fs::read_dir(&outside).expect("read").count(), 0);
     assert_eq!(fs::read_dir(own.join("sheets")).expect("read").count(), 0, "the one before it is gone again");
-    // The person's own directory may well be reached by one.
+    // People may well reach their own directory through a link.
     let behind = directory.path().join("behind");
     std::os::unix::fs::symlink(&outside, &behind).expect("linked");
     assert_eq!(pack().unpack(&behind).expect("unpacked").len(), 3);

@@ -1,4 +1,4 @@
-//! Profiles that come and go as files: thrown away and brought back, taken in and handed out. Nothing is ever written over.
+//! Profiles as files that come and go: deleted and restored, imported and exported. Nothing is ever overwritten.
 
 use super::store::unused;
 use super::{ENDING, Keeper, change, file_name, read, read_directory};
@@ -9,24 +9,24 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 impl Keeper {
-    /// Where profiles lie that were thrown away: beside what they were.
+    /// Where deleted profiles are.
     #[must_use]
     pub fn trash(&self) -> PathBuf {
         self.past.parent().unwrap_or(&self.past).join("trash")
     }
 
-    /// Throws a profile away; returns where it lies now. What it was before stays, for when it comes back.
+    /// Deletes a profile. Returns where it is now. Its history stays, for when it is restored.
     ///
     /// # Errors
-    /// It is not there, or cannot be moved.
+    /// It does not exist, or cannot be moved.
     pub fn throw_away(&self, origin: &Path) -> Result<PathBuf, String> {
         let said = |error: std::io::Error| format!("{}: {error}", origin.display());
         let text = read_bytes(origin, PROFILE_BYTES).map_err(said)?;
         let path = unused(&self.trash(), &stem(origin))?;
-        // First it is there as well, then no longer here: killed in between it is there twice.
+        // First it is copied, then removed: if killed in between, it exists twice.
         save(&path, &text).map_err(|error| format!("{}: {error}", path.display()))?;
         fs::remove_file(origin).map_err(said)?;
-        // What it was before goes with it: the name is free for another one, whose past that is not.
+        // Its history goes along, since the name is free for a different profile now.
         let past = self.place(origin);
         if past.exists() {
             fs::rename(&past, past_of(&path)).map_err(said)?;
@@ -34,7 +34,7 @@ impl Keeper {
         Ok(path)
     }
 
-    /// Brings a profile back from the trash, to where it was or, if something is there by now, beside it.
+    /// Restores a profile from the trash, to where it was or, if something is there now, beside it.
     pub(super) fn bring_back(&self, trashed: &Path, origin: &Path) -> Result<Profile, String> {
         let said = |error: std::io::Error| format!("{}: {error}", trashed.display());
         let text = read_text(trashed, PROFILE_BYTES).map_err(said)?;
@@ -49,7 +49,7 @@ impl Keeper {
         Ok(profile)
     }
 
-    /// Takes a file of somebody else's in; under a name of its own, if there is one of its name already.
+    /// Imports a file, under another name if its name is taken.
     pub(super) fn take_in(&self, from: &Path) -> Result<Profile, String> {
         let (known, _) = read_directory(&self.profiles);
         let (name, text) = foreign(from, |name| known.iter().any(|own| own.name == name))?;
@@ -57,10 +57,10 @@ impl Keeper {
         read_at(&path)
     }
 
-    /// Copies a profile's file to another place, as it is: to a file, or into a directory. Returns where it is.
+    /// Exports a profile's file unchanged: to a file, or into a directory. Returns where it is.
     ///
     /// # Errors
-    /// It is not there, or something is at that place already.
+    /// It does not exist, or something is at that place already.
     pub fn hand_out(&self, origin: &Path, to: &Path) -> Result<PathBuf, String> {
         let text = read_bytes(origin, PROFILE_BYTES).map_err(|error| format!("{}: {error}", origin.display()))?;
         hand_out(&text, origin, to)
@@ -73,7 +73,7 @@ impl Keeper {
             .ok_or_else(|| format!("{}: it is not a profile", path.display()))
     }
 
-    /// What comes, goes or is handed out; the profile as it is then, or was. Where it is now stands as its origin.
+    /// Carries out an act on files. Returns the profile as it is then, or was; its origin is where it is now.
     pub(super) fn moved(&self, origin: &str, act: &ProfileAct) -> Option<Result<Profile, String>> {
         let origin = Path::new(origin);
         Some(match act {
@@ -86,10 +86,10 @@ impl Keeper {
     }
 }
 
-/// A file of somebody else's: the name that it gets here, and its text with that name. `taken` says whether one is.
+/// An imported file: its name here, and its text with that name. `taken` says whether a name is taken.
 ///
 /// # Errors
-/// It cannot be read, or is no profile.
+/// It cannot be read, or is not a profile.
 pub fn foreign(from: &Path, taken: impl Fn(&str) -> bool) -> Result<(String, String), String> {
     let shown = from.display().to_string();
     let text = read_text(from, PROFILE_BYTES).map_err(|error| format!("{shown}: {error}"))?;
@@ -103,7 +103,7 @@ pub fn foreign(from: &Path, taken: impl Fn(&str) -> bool) -> Result<(String, Str
     Ok((name, text))
 }
 
-/// Writes a profile's text to a file, or, under its own file's name, into a directory. Returns where it is.
+/// Writes a profile's text to a file or, under its own file name, into a directory. Returns where it is.
 ///
 /// # Errors
 /// Something is there already, or it cannot be written.
@@ -130,7 +130,7 @@ fn read_at(path: &Path) -> Result<Profile, String> {
     read(&shown, &text).profile.ok_or_else(|| format!("{shown}: it is not a profile"))
 }
 
-/// Where it lies what a profile in the trash was before.
+/// Where the history of a deleted profile is.
 fn past_of(trashed: &Path) -> PathBuf {
     let mut name = trashed.file_name().unwrap_or_default().to_os_string();
     name.push(".past");
@@ -168,7 +168,7 @@ mod tests {
         assert_eq!((back.origin.as_str(), Path::new(&gone.origin).exists()), (made.origin.as_str(), false));
         let before = keeper.act("", &made.origin, &ProfileAct::Back).expect("what it was before is still known");
         assert_eq!(before.rules[0].source.as_ref().map(|named| named.text()).as_deref(), Some("button 1"));
-        // Somebody else has taken its place meanwhile: nothing is written over.
+        // Something has taken its place meanwhile: nothing is overwritten.
         let gone = keeper.act("ferry", &made.origin, &ProfileAct::Delete).expect("thrown away");
         fs::write(&made.origin, "version = 1\n# another one\n").expect("written");
         let back = keeper.act("", &made.origin, &ProfileAct::BringBack(gone.origin)).expect("back");

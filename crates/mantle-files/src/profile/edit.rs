@@ -1,19 +1,19 @@
-//! Changes in a profile's text: what the person wrote around it stays as it is.
+//! Changes in a profile's text that leave the person's own text around them as it is.
 
 use crate::fault::FileFault;
 use mantle_core::binding::{Change, Combine, Leave, OptionChange, Target, WideChange, usual_row};
 use toml_edit::{ArrayOfTables, DocumentMut, Item, Table, value};
 
-/// The text of a profile that says nothing yet.
+/// The text of an empty profile.
 #[must_use]
 pub fn new(name: &str) -> String {
     format!("# Bindings and feel. Edits and comments are kept.\nversion = 1\nname = {}\n", value(name))
 }
 
-/// The text with changes in it, one after the other.
+/// The text with changes applied, one after the other.
 ///
 /// # Errors
-/// The text is no profile: then it must not be written over.
+/// The text is not a profile, and must not be overwritten.
 pub fn change(path: &str, text: &str, changes: &[Change]) -> Result<String, FileFault> {
     let read = super::read(path, text);
     if read.profile.is_none() {
@@ -52,7 +52,7 @@ fn apply(document: &mut DocumentMut, change: &Change) {
     }
 }
 
-/// A word of the person's for a target; without one it goes.
+/// Sets or removes a word of the person's for a target.
 fn set_word(document: &mut DocumentMut, key: &str, target: Target, word: &str) {
     let words = document[key].or_insert(Item::Table(Table::new()));
     if let Some(table) = words.as_table_like_mut() {
@@ -63,7 +63,7 @@ fn set_word(document: &mut DocumentMut, key: &str, target: Target, word: &str) {
     }
 }
 
-/// Puts a value in, and leaves what stands around the old one.
+/// Sets a value, and leaves everything around the old one.
 pub(super) fn set(table: &mut dyn toml_edit::TableLike, key: &str, new: impl Into<toml_edit::Value>) {
     let mut new = new.into();
     if let Some(old) = table.get(key).and_then(Item::as_value) {
@@ -72,7 +72,7 @@ pub(super) fn set(table: &mut dyn toml_edit::TableLike, key: &str, new: impl Int
     table.insert(key, Item::Value(new));
 }
 
-/// The layer that a binding is in; empty for the base.
+/// The layer of a binding; empty for the base.
 fn layer_of(table: &Table) -> &str {
     let own = table.get("layer").and_then(Item::as_str).map_or("", str::trim);
     if own == "base" { "" } else { own }
@@ -84,7 +84,7 @@ fn is_about(table: &Table, target: Target, layer: &str) -> bool {
     layer_of(table) == layer && known.is_some_and(|known| known.eq_ignore_ascii_case(target.name()))
 }
 
-/// All tables of a name, made if there are none yet.
+/// All tables of a name, created if there are none.
 fn tables<'a>(document: &'a mut DocumentMut, key: &str) -> Option<&'a mut ArrayOfTables> {
     if !document.contains_array_of_tables(key) {
         document.insert(key, Item::ArrayOfTables(ArrayOfTables::new()));
@@ -120,7 +120,7 @@ fn set_layer(document: &mut DocumentMut, name: &str, hold: Option<&str>, toggle:
     }
 }
 
-/// Of several bindings of a target in a layer the first one is meant: it is the one that the screen shows first.
+/// If a target has several bindings in a layer, the first one is meant, which is what the screen shows first.
 fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: OptionChange) {
     let Some(all) = tables(document, "binding") else { return };
     let Some(table) = all.iter_mut().find(|table| is_about(table, target, layer)) else { return };
@@ -138,7 +138,7 @@ fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: Op
         OptionChange::Again(tenths) => {
             put("again", (tenths != 0).then(|| (f64::from(tenths) / 10.0).into()));
             if tenths != 0 {
-                // Only one of them can be.
+                // Only one of them can be set.
                 put("row", None);
                 put("tap", None);
             }
@@ -156,7 +156,7 @@ fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: Op
         OptionChange::Tap(millis) => {
             put("tap", (millis != 0).then(|| share(millis).into()));
             if millis != 0 {
-                // What is tapped is pressed once.
+                // A tap is a single press.
                 put("again", None);
                 put("row", None);
             }
@@ -170,13 +170,13 @@ fn set_option(document: &mut DocumentMut, target: Target, layer: &str, which: Op
         }
         OptionChange::Press(press) => {
             put("press", press.map(|press| share(press).into()));
-            // Where it is let go follows from where it is pressed.
+            // The release threshold follows from the press threshold.
             put("release", None);
         }
     }
 }
 
-/// At most four are held as well: one more takes the place of the last.
+/// At most four controls can be held as well: one more replaces the last.
 fn set_with(document: &mut DocumentMut, target: Target, layer: &str, named: Option<&str>) {
     let Some(all) = tables(document, "binding") else { return };
     let Some(table) = all.iter_mut().find(|table| is_about(table, target, layer)) else { return };
@@ -253,7 +253,7 @@ fn set_source(document: &mut DocumentMut, target: Target, layer: &str, source: O
     let of_layer = |table: &Table| is_about(table, target, layer);
     let Some(all) = tables(document, "binding") else { return };
     let places: Vec<usize> = all.iter().enumerate().filter(|(_, table)| of_layer(table)).map(|(at, _)| at).collect();
-    // The first one that says something about it is changed, any other one goes; its place and comments stay.
+    // The first binding of the target is changed and any other removed; its place and comments stay.
     let (first, rest) = match (places.split_first(), source) {
         (Some((first, rest)), Some(_)) => (Some(*first), rest.to_vec()),
         _ => (None, places.clone()),

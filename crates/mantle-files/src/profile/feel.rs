@@ -1,4 +1,4 @@
-//! Reads how a profile feels, and changes it in its text.
+//! Reads a profile's feel, and changes it in its text.
 
 use crate::pointed::{At, Reader, real};
 use mantle_core::feel::{Curve, DEAD_ZONE, Feel, Gate, PRESETS, Setting, Shape, Shaped};
@@ -36,7 +36,7 @@ impl Reader<'_> {
                 _ => TRIGGER,
             },
         );
-        // What an axis does not say is as with its stick.
+        // What an axis does not say is as for its stick.
         let mut shape = before;
         let share = |share: Option<f64>, usual: f32| share.map_or(usual, |share| share as f32);
         shape.dead_zone = share(self.real(at, "dead_zone", 0.0..=0.9), shape.dead_zone);
@@ -84,7 +84,7 @@ impl Reader<'_> {
     }
 }
 
-/// Puts a setting in.
+/// Writes a setting.
 pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) {
     let feel = document["feel"].or_insert(Item::Table(Table::new()));
     let Some(feel) = feel.as_table_like_mut() else { return };
@@ -92,7 +92,7 @@ pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) 
         feel.insert(which.name(), Item::Table(Table::new()));
     }
     let Some(table) = feel.get_mut(which.name()).and_then(Item::as_table_like_mut) else { return };
-    // What an axis says nothing about is as with its stick: there the usual has to be said.
+    // An axis inherits from its stick, so a default has to be written out.
     let put = |table: &mut dyn TableLike, key: &str, share: f64, usual: f64| match which.is_axis() {
         true => super::edit::set(table, key, share),
         false => put(table, key, share, usual),
@@ -134,7 +134,7 @@ pub(super) fn set(document: &mut DocumentMut, which: Shaped, setting: &Setting) 
     }
 }
 
-/// A number, or nothing where it is the usual one.
+/// A number, or nothing for the default.
 fn put(table: &mut dyn TableLike, key: &str, share: f64, usual: f64) {
     if share == usual {
         table.remove(key);

@@ -1,8 +1,8 @@
-//! Profiles on disk: each change is saved at once, and what was there before is kept, so that it can be taken back after
-//! a restart too.
+//! Profiles on disk: each change is saved at once, and the previous text is kept, so that it can be undone even
+//! after a restart.
 //!
-//! What was there is written down first and the profile saved then; both are whole or not at all. A process that is killed
-//! between the two leaves a step that leads to where it already is; it is passed over.
+//! The previous text is written first, then the profile; each completely or not at all. A process killed
+//! in between leaves an undo step without effect, which is skipped.
 
 use super::store::unused;
 use super::{change, new, read};
@@ -13,7 +13,7 @@ use std::fs;
 use std::io::{self, ErrorKind};
 use std::path::{Path, PathBuf};
 
-/// Steps that are kept of each profile.
+/// The most steps kept for each profile.
 const STEPS: usize = 100;
 
 /// A file name for a profile, without its ending.
@@ -22,16 +22,16 @@ pub fn file_name(name: &str) -> String {
     mantle_core::file_stem(name, "profile")
 }
 
-/// Where profiles are kept, and what they were.
+/// Where profiles and their histories are.
 #[derive(Clone, Debug)]
 pub struct Keeper {
     /// The profiles.
     pub profiles: PathBuf,
-    /// What they were before.
+    /// Their histories.
     pub past: PathBuf,
 }
 
-/// Back, or on again.
+/// Undo, or redo.
 #[derive(Clone, Copy, PartialEq, Eq)]
 enum Way {
     Back,
@@ -48,10 +48,10 @@ impl Way {
 }
 
 impl Keeper {
-    /// Does something to a profile: by its file, or, where that is empty, to a new one of that name.
+    /// Acts on a profile's file or, if that is empty, on a new one with that name.
     ///
     /// # Errors
-    /// In words, with the path; then the file is as it was.
+    /// In words, with the path; the file is unchanged then.
     pub fn act(&self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
         if let Some(moved) = self.moved(origin, act) {
             return moved;
@@ -64,7 +64,7 @@ impl Keeper {
             Err(error) => return Err(said(error)),
         };
         if origin.is_empty() {
-            // What another profile of this file name was before is not this one's past.
+            // The history of another profile with this file name does not belong to this one.
             self.part_with_past(&path)?;
         }
         let after = match act {
@@ -87,10 +87,10 @@ impl Keeper {
             }
             ProfileAct::Back => self.step(&path, &before, Way::Back, Way::Again)?,
             ProfileAct::Again => self.step(&path, &before, Way::Again, Way::Back)?,
-            // Those have been done above.
+            // Those were handled above.
             ProfileAct::Delete | ProfileAct::BringBack(_) | ProfileAct::TakeIn(_) | ProfileAct::HandOut(_) => before,
         };
-        // Made by two at once, each is a file of its own.
+        // If two processes make one, each gets its own file.
         let path = if origin.is_empty() {
             self.put_new(&file_name(name), &after)?
         } else {
@@ -101,7 +101,7 @@ impl Keeper {
         read.profile.ok_or_else(|| read.faults.first().map_or_else(String::new, ToString::to_string))
     }
 
-    /// Takes the newest kept text that differs from what is there, and keeps what is there for the way back.
+    /// Takes the newest kept text that differs from the present one, and keeps the present one for the way back.
     fn step(&self, path: &Path, now: &str, from: Way, to: Way) -> Result<String, String> {
         let said = |error: io::Error| format!("{}: {error}", self.past.display());
         loop {
@@ -111,7 +111,7 @@ impl Keeper {
             let text = read_text(&newest, PROFILE_BYTES).map_err(said)?;
             if text != now {
                 self.push(path, to, now).map_err(said)?;
-                // Last of all: killed before, it is there twice, and passed over next time.
+                // This comes last: if killed before, the text exists twice, and is skipped next time.
                 fs::remove_file(&newest).map_err(said)?;
                 return Ok(text);
             }
@@ -134,7 +134,7 @@ impl Keeper {
         self.past.join(path.file_name().unwrap_or_default())
     }
 
-    /// Writes a profile to a file that is not there yet, whoever else makes one at the same time. Returns the file.
+    /// Writes a profile to a new file, even if others make one at the same time. Returns the file.
     pub(super) fn put_new(&self, stem: &str, text: &str) -> Result<PathBuf, String> {
         loop {
             let path = unused(&self.profiles, stem)?;
@@ -146,7 +146,7 @@ impl Keeper {
         }
     }
 
-    /// What a profile's file was before lies in the trash from now on, if there is anything of it.
+    /// Moves a profile's history to the trash, if there is any.
     fn part_with_past(&self, path: &Path) -> Result<(), String> {
         let past = self.place(path);
         if !past.exists() {
@@ -209,13 +209,13 @@ mod tests {
         for button in 2..=4 {
             keeper(directory.path()).act("", &first.origin, &source(button)).expect("changed");
         }
-        // Each time by somebody who has just come.
+        // Each time as a fresh process.
         let act = |act: ProfileAct| keeper(directory.path()).act("", &first.origin, &act).map(|profile| now(&profile));
         assert_eq!(act(ProfileAct::Back), Ok(Some("button 3".into())));
         assert_eq!(act(ProfileAct::Back), Ok(Some("button 2".into())));
         assert_eq!(act(ProfileAct::Again), Ok(Some("button 3".into())));
         assert_eq!(act(source(9)), Ok(Some("button 9".into())));
-        // What amends a change is taken back with it, in one step.
+        // An amendment is undone together with the change it amends, in one step.
         let ProfileAct::Change(more) = source(8) else { panic!("it is a change") };
         assert_eq!(act(ProfileAct::Amend(more)), Ok(Some("button 8".into())));
         assert!(act(ProfileAct::Again).is_err(), "what was done instead cannot be done again");
@@ -227,7 +227,7 @@ mod tests {
         assert!(why.ends_with("nothing to do back"), "{why}");
     }
 
-    /// Killed after what was there had been kept, and before the profile was saved: the step back leads on.
+    /// Killed after the previous text was kept, but before the profile was saved: undo still works.
     #[test]
     fn a_step_to_where_it_is_already_is_passed_over() {
         let directory = tempfile::tempdir().expect("a directory");
@@ -240,7 +240,7 @@ mod tests {
         assert_eq!(now(&keeper.act("", &first.origin, &ProfileAct::Back).expect("back")), Some("button 1".into()));
     }
 
-    /// What somebody else wrote meanwhile is not lost by taking something back.
+    /// Undoing loses nothing that somebody else wrote meanwhile.
     #[test]
     fn an_edit_by_hand_comes_back_too() {
         let directory = tempfile::tempdir().expect("a directory");

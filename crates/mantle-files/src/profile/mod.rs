@@ -1,7 +1,7 @@
 //! Profiles: text files with what plays what, and how it feels, for one purpose. Documented in docs/profiles.md.
 //!
-//! What is wrong in a profile is pointed at, key by key; one bad binding disables itself alone. What the program changes in
-//! one keeps the person's comments and order.
+//! Faults in a profile are pointed at, key by key; one bad binding disables itself alone. Changes by the program
+//! keep the person's comments and order.
 
 mod comings;
 mod edit;
@@ -25,22 +25,22 @@ use std::path::Path;
 /// The ending of a profile's file name.
 pub const ENDING: &str = "profile.toml";
 
-/// A profile as far as it could be read, and what is wrong with it.
+/// A profile as far as it could be read, with its faults.
 #[derive(Clone, PartialEq, Debug)]
 pub struct ProfileFile {
     /// The profile; none if nothing of it can be used.
     pub profile: Option<Profile>,
-    /// What is wrong, in the order of the file.
+    /// The faults, in the order of the file.
     pub faults: Vec<FileFault>,
 }
 
-/// Reads a profile. Its name is the file's, without its ending, where it does not give itself another.
+/// Reads a profile. Unless it names itself, its name is the file's without the ending.
 #[must_use]
 pub fn read(path: &str, text: &str) -> ProfileFile {
     reader::read(path, text)
 }
 
-/// Reads all profiles of a directory, in the order of their files' names; one that is not there has none. Of two of the
+/// Reads all profiles of a directory, in the order of their file names; none if it does not exist. Of two with the
 /// same name the first one counts, and the other is a fault.
 #[must_use]
 pub fn read_directory(directory: &Path) -> (Vec<Profile>, Vec<FileFault>) {

@@ -43,10 +43,10 @@ const BINDING: &[&str] = &[
 const TARGET: &[&str] = &["name", "combine"];
 const MOUSE: &[&str] = &["speed", "wheel", "dead_zone"];
 const STICK: &[&str] = &["which", "turn"];
-/// Bindings at most; what is behind them is said, and does not play.
+/// The most bindings; further ones are reported and do not play.
 const BINDINGS: usize = 512;
 
-/// The names of the targets, in their order.
+/// The names of the targets, in order.
 fn target_names() -> Vec<&'static str> {
     TARGETS.iter().map(|target| target.name()).collect()
 }
@@ -117,7 +117,7 @@ impl Reader<'_> {
         Some(profile)
     }
 
-    /// The kinds of pad that it is for.
+    /// The kinds of pad it is for.
     fn kinds(&mut self, at: &At<'_>) -> Vec<String> {
         let Some(item) = at.table.get("kinds") else { return Vec::new() };
         let names = PadKind::widest().map(|kind| kind.shipped_name());
@@ -134,10 +134,10 @@ impl Reader<'_> {
         }
     }
 
-    /// A table with a word of the person's for each target that has one.
+    /// A table with a word for each target that has one.
     fn names_of(&mut self, at: &At<'_>, key: &str) -> Vec<(Target, String)> {
         let Some(at) = self.below(at, key) else { return Vec::new() };
-        // Of what is numbered only what stands there: a list of all that could would be no help.
+        // Numbered targets are listed only as far as they are used; a list of all possible ones would not help.
         let numbered = |target: &Target| {
             matches!(target.pad(), Some(PadTarget::Button(_) | PadTarget::Line(..) | PadTarget::Hat(..)))
         };
@@ -239,7 +239,7 @@ impl Reader<'_> {
             },
         };
         let options = self.options(at);
-        // Half of what was meant might be something else: a binding with a fault does not play.
+        // A binding with a fault does not play, since half of it might mean something else.
         if self.faults.len() > before {
             return None;
         }
@@ -299,7 +299,7 @@ impl Reader<'_> {
         }
     }
 
-    /// How often a second it is pressed.
+    /// Presses per second.
     fn again(&mut self, at: &At<'_>) -> Option<f64> {
         let times = self.real(at, "again", TIMES)?;
         let other = ["row", "tap"].into_iter().find(|key| at.table.get(key).is_some());
@@ -310,7 +310,7 @@ impl Reader<'_> {
         Some(times)
     }
 
-    /// A row of presses: how long each is pressed and let go, in turn.
+    /// A row of presses: the lengths of presses and releases, in turn.
     fn row(&mut self, at: &At<'_>) -> Vec<Micros> {
         let Some(item) = at.table.get("row") else { return Vec::new() };
         if at.table.get("tap").is_some() {
@@ -334,7 +334,7 @@ impl Reader<'_> {
         }
     }
 
-    /// Four edges of a part of a surface.
+    /// The four edges of a region of a surface.
     fn region(&mut self, at: &At<'_>) -> Option<[f32; 4]> {
         let item = at.table.get("region")?;
         let edges = item.as_array().and_then(|array| array.iter().map(real).collect::<Option<Vec<f64>>>());

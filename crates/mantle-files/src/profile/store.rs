@@ -1,5 +1,5 @@
-//! All profiles of a person as files: made, copied, renamed, thrown away, and compared. Nothing is ever written over, and what
-//! is thrown away lies in a trash.
+//! A person's profiles as files: created, copied, renamed, deleted, compared. Nothing is ever overwritten, and deleted
+//! profiles go to a trash.
 
 use super::{ENDING, Keeper, change, file_name, new, read_directory};
 use crate::bounded::{PROFILE_BYTES, read_text};
@@ -7,14 +7,14 @@ use mantle_core::binding::{Change, Difference, Profile, ProfileAct, differences}
 use mantle_core::feel::Feel;
 use std::path::{Path, PathBuf};
 
-/// What a new profile is made from.
+/// What a new profile starts from.
 #[derive(Clone, Copy, Debug)]
 pub enum From<'a> {
-    /// Nothing: it says nothing.
+    /// Nothing: the plain profile.
     Nothing,
-    /// A profile that there is, by its name.
+    /// An existing profile, by name.
     Profile(&'a str),
-    /// A template, by its name.
+    /// A template, by name.
     Template(&'a str),
     /// A text, and where it comes from.
     Text(&'a str, &'a str),
@@ -23,15 +23,15 @@ pub enum From<'a> {
 /// The profiles of a person.
 #[derive(Clone, Debug)]
 pub struct ProfileStore {
-    /// The profiles, and what they were.
+    /// The profiles with their histories.
     pub keeper: Keeper,
 }
 
 impl ProfileStore {
-    /// The profile of a name.
+    /// The profile with this name.
     ///
     /// # Errors
-    /// There is none; those that there are are named.
+    /// There is none; the existing ones are named.
     pub fn find(&self, name: &str) -> Result<Profile, String> {
         let (profiles, _) = read_directory(&self.keeper.profiles);
         let names: Vec<&str> = profiles.iter().map(|profile| profile.name.as_str()).collect();
@@ -41,7 +41,7 @@ impl ProfileStore {
         profiles.into_iter().find(|profile| profile.name == name).ok_or(why)
     }
 
-    /// A new profile. Returns its file.
+    /// Creates a profile. Returns its file.
     ///
     /// # Errors
     /// The name is taken, or it cannot be saved.
@@ -64,7 +64,7 @@ impl ProfileStore {
         self.keeper.put_new(&file_name(name), &text)
     }
 
-    /// Copies a profile's file to another place, as it is.
+    /// Exports a profile's file unchanged.
     ///
     /// # Errors
     /// There is no such profile, or something is there already.
@@ -72,7 +72,7 @@ impl ProfileStore {
         self.keeper.hand_out(Path::new(&self.find(name)?.origin), to)
     }
 
-    /// Gives a profile another name; its file stays, and the change can be taken back.
+    /// Renames a profile; its file stays, and the change can be undone.
     ///
     /// # Errors
     /// There is no such profile, the name is taken, or it cannot be saved.
@@ -82,7 +82,7 @@ impl ProfileStore {
         self.keeper.act(to, &origin, &ProfileAct::Change(vec![Change::Name(to.to_owned())])).map(|_| ())
     }
 
-    /// Throws a profile away; returns where it lies now.
+    /// Deletes a profile. Returns where it is now.
     ///
     /// # Errors
     /// There is no such profile, or it cannot be moved.
@@ -90,7 +90,7 @@ impl ProfileStore {
         self.keeper.throw_away(Path::new(&self.find(name)?.origin))
     }
 
-    /// The profile of a name; the plain one is there without a file, unless somebody has made one of that name.
+    /// The profile with this name; the plain one exists without a file, unless somebody has made one with that name.
     fn find_or_plain(&self, name: &str) -> Result<Profile, String> {
         match self.find(name) {
             Err(_) if name == "plain" => Ok(Profile::plain(name, Feel::default())),
@@ -98,7 +98,7 @@ impl ProfileStore {
         }
     }
 
-    /// What differs between two profiles; nothing if they play and feel alike.
+    /// The differences of two profiles; empty if they play and feel alike.
     ///
     /// # Errors
     /// There is no such profile.
@@ -117,7 +117,7 @@ impl ProfileStore {
     }
 }
 
-/// A file that is not there yet.
+/// A file that does not exist yet.
 pub(super) fn unused(directory: &Path, stem: &str) -> Result<PathBuf, String> {
     let named = |number: u32| match number {
         1 => directory.join(format!("{stem}.{ENDING}")),

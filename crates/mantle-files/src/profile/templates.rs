@@ -1,12 +1,12 @@
-//! Profiles by purpose, to begin with.
+//! Profiles by purpose, to start from.
 
 use super::change;
 use mantle_core::binding::{Change, NewFrom, TEMPLATES};
 
-/// The text of one.
+/// The text of a template.
 ///
 /// # Errors
-/// There is none of that name; those that there are are named.
+/// There is none with that name; the existing ones are named.
 pub fn template(name: &str) -> Result<&'static str, String> {
     let names = TEMPLATES.each_ref().map(|one| one.name);
     let known = names.contains(&name).then(|| mantle_shipped::find(mantle_shipped::templates(), name)).flatten();

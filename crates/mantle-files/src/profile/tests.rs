@@ -59,7 +59,7 @@ fn folder(name: &str) -> Vec<(String, String)> {
     crate::pointed::fixtures(&format!("profiles/{name}"))
 }
 
-/// Every broken profile in the folder, and the exact words that the person gets for it; and how much of it still works.
+/// Every broken profile in the folder, with the exact words that the person gets, and how much of it still works.
 #[test]
 fn every_broken_profile_is_pointed_at_in_these_words() {
     let mut said = String::new();
@@ -163,17 +163,17 @@ proptest! {
         }
     }
 
-    /// Whatever is set of a feel is read so again, and everything else of it as before.
+    /// Every setting of the feel is read back unchanged, and everything else stays as it was.
     #[test]
     fn what_is_set_of_a_feel_is_read(settings in prop::collection::vec((0..20usize, setting()), 1..12)) {
         let mut text = FERRY.to_owned();
         let mut feel = read("p", &text).profile.expect("it can be used").feel;
         let usual = feel;
-        // What is said of each axis: everything else of it is as with its stick.
+        // Settings of one axis; everything else is as for its stick.
         let mut own: [Vec<Setting>; 4] = Default::default();
         for (which, setting) in settings {
             let which = Shaped::all().nth(which).expect("there are twenty");
-            // What runs one way is turned around in its binding, and only an axis of two ways in its feel.
+            // One-way axes are inverted in their binding, and only two-way axes in their feel.
             if matches!(setting, Setting::Invert(_)) && which.is_line() && !which.is_centred() {
                 continue;
             }
@@ -261,7 +261,7 @@ fn layers_options_and_what_is_combined_are_changed_in_their_places() {
     ];
     assert_eq!(after(&[all.map(option), usual.map(option)].concat()), FERRY, "the usual is not written");
     assert!(!after(&[option(OptionChange::Press(None))]).contains("press"));
-    // Again and again, or in a row: one of them at most.
+    // Repeated presses or a row: one of them at most.
     let both = after(&[option(OptionChange::Again(80)), option(OptionChange::Row(3))]);
     let row = self::read("ferry", &both).profile.expect("it can be used").rules[1].options.clone();
     assert_eq!((row.again, row.row), (None, mantle_core::binding::usual_row(3)));

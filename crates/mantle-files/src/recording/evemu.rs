@@ -8,7 +8,7 @@ use mantle_core::time::Micros;
 
 const SYN: u16 = 0;
 const SYN_REPORT: u16 = 0;
-/// Events in one frame; what claims more is cut into several.
+/// The most events in a frame; longer ones are cut into several.
 const FRAME: usize = 1024;
 
 pub(super) fn read(bytes: &[u8]) -> Recording {
@@ -22,7 +22,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
             Ok(text) if text.starts_with('#') => {}
             Ok(text) => {
                 if let Some((tag, rest)) = tagged(text) {
-                    // Older files have no comments behind their lines, and a name may have a sign in it.
+                    // Older files have no comments after their lines, and names may contain `#`.
                     let plain = rest.split("\t#").next().unwrap_or(rest).trim();
                     let rest = if versioned || tag != 'N' { plain } else { rest };
                     if let Err(message) = reader.handle(&mut out, &line, tag, rest) {
@@ -43,7 +43,7 @@ struct EvemuReader {
     last: Micros,
     frame: Vec<EvdevEvent>,
     line: usize,
-    /// Codes of each event type that `B:` lines have told so far, in bytes.
+    /// Codes of each event type from `B:` lines so far, in bytes.
     told: std::collections::BTreeMap<u16, u16>,
     properties: u16,
 }
@@ -124,7 +124,7 @@ impl EvemuReader {
         out.events.push(RecordedEvent { device: 0, time, content, line: self.line });
     }
 
-    /// A file cut short may end within a frame: what there is of it counts.
+    /// A truncated file may end within a frame; its events count.
     fn finish(&mut self, out: &mut Recording) {
         if !self.frame.is_empty() {
             self.flush(out, self.last.since(self.first.unwrap_or_default()));
@@ -143,7 +143,7 @@ fn caps(out: &mut Recording) -> &mut EvdevCaps {
     out.devices[0].evdev.get_or_insert_default()
 }
 
-/// The numbers of the bits that are set in some bytes, of which the first one is byte `from` of the bitmap.
+/// The numbers of the set bits in some bytes, the first of which is byte `from` of the bitmap.
 fn bits_of(words: &[&str], from: u16) -> Result<Vec<u16>, String> {
     // The largest bitmap, that of keys, has 96 bytes.
     if usize::from(from) + words.len() > 128 {

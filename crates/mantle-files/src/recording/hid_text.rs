@@ -34,7 +34,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
 
 #[derive(Default)]
 struct HidTextReader {
-    /// Numbers of `D:` lines, by the place of their device.
+    /// Numbers of `D:` lines, by device.
     numbers: Vec<u64>,
     current: Option<usize>,
     last: Micros,
@@ -89,7 +89,7 @@ impl HidTextReader {
         Ok(())
     }
 
-    /// The device that the line speaks of; without a `D:` line that is device 0.
+    /// The device of the line; without `D:` lines, device 0.
     fn device<'a>(&mut self, out: &'a mut Recording, line: &Line<'_>) -> Result<&'a mut RecordedDevice, String> {
         if self.current.is_none() {
             self.switch(out, line, 0)?;

@@ -17,7 +17,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
     };
     let (document, fault) = yaml::read(text);
     let whole = |line| Line { number: line, offset: 0, bytes: &[] };
-    // The newest block of a recording that was ended by force is cut short, and that is all right.
+    // The last block of a recording that was killed is truncated, which is fine.
     let last = text.lines().count();
     let cut = fault.as_ref().is_some_and(|(line, _)| *line >= last);
     if let Some((line, message)) = fault {
@@ -53,7 +53,7 @@ pub(super) fn read(bytes: &[u8]) -> Recording {
             for (kind, content) in event.map() {
                 match frame(index, kind, content) {
                     Ok(found) => frames.extend(found),
-                    // What was being written is not there wholly.
+                    // What was just being written is incomplete.
                     Err((line, _)) if cut && line + 1 >= last => {}
                     Err((line, message)) => out.problem(&whole(line), message),
                 }
@@ -132,7 +132,7 @@ fn stamp(node: &Node, seconds: i64, micros: i64) -> Result<Micros, Fault> {
     }
 }
 
-/// The events of one block; blocks that are not the device's own words are passed over.
+/// The events of one block; blocks other than the device's events are skipped.
 fn frame(device: usize, kind: &str, node: &Node) -> Result<Option<RecordedEvent>, Fault> {
     match kind {
         "evdev" => {

@@ -1,7 +1,7 @@
 //! Recordings: raw reports with their times, that play back as a device. Documented in docs/recordings.md.
 //!
-//! Read are the line-based text format of the Linux HID recording tools, which we write too, and two formats of evdev
-//! events. What cannot be read is a problem with its line, and never stops the rest.
+//! It reads the line-based text format of the Linux HID recording tools, which is also written, and two formats of evdev
+//! events. Anything unreadable is a problem with its line, and never stops the rest.
 
 mod evemu;
 mod hid_text;
@@ -16,16 +16,16 @@ pub use write::{Header, Writer};
 
 use mantle_core::time::Micros;
 
-/// Bytes of the largest file that is read.
+/// The largest file.
 pub const FILE_BYTES: usize = 256 << 20;
-/// Bytes of the longest line: the longest descriptor or report, three characters a byte, fits twice.
+/// The longest line: the longest descriptor or report, at three characters per byte, fits twice.
 pub const LINE_BYTES: usize = 128 << 10;
-/// Devices in one file.
+/// The most devices in one file.
 pub const DEVICES: usize = 64;
-/// Problems that are kept; a file with more is not worth more words.
+/// The most problems kept.
 pub const PROBLEMS: usize = 1000;
 
-/// A recording, read.
+/// A recording.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Recording {
     /// Its devices.
@@ -38,7 +38,7 @@ pub struct Recording {
     pub warnings: Vec<Problem>,
 }
 
-/// A device as a recording knows it.
+/// A device as a recording describes it.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct RecordedDevice {
     /// Its name.
@@ -61,12 +61,12 @@ pub struct RecordedDevice {
     pub line: usize,
 }
 
-/// Something that a device sent.
+/// Something a device sent.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct RecordedEvent {
-    /// Which of the devices.
+    /// Index of the device.
     pub device: usize,
-    /// When, after the first event of the file.
+    /// When, counted from the file's first event.
     pub time: Micros,
     /// What.
     pub content: Content,
@@ -77,9 +77,9 @@ pub struct RecordedEvent {
 /// What a device sent.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Content {
-    /// A report, as hidraw hands it over.
+    /// A report, as hidraw delivers it.
     Report(Vec<u8>),
-    /// A frame of events of an input node, the sync event left out.
+    /// A frame of events of an input node, without the sync event.
     Evdev(Vec<EvdevEvent>),
 }
 
@@ -94,7 +94,7 @@ pub struct Problem {
     pub message: String,
 }
 
-/// The formats that are read.
+/// The supported formats.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Format {
     /// The text format of the Linux HID recording tools.
@@ -105,7 +105,7 @@ pub enum Format {
     Libinput,
 }
 
-/// The format of a recording, by its first lines; none if it is something else.
+/// The format of a recording, by its first lines; none for anything else.
 #[must_use]
 pub fn format_of(bytes: &[u8]) -> Option<Format> {
     let head = String::from_utf8_lossy(&bytes[..bytes.len().min(64 << 10)]);
@@ -128,17 +128,17 @@ pub fn format_of(bytes: &[u8]) -> Option<Format> {
         return Some(Format::HidText);
     }
     match tagged.iter().find(|tag| b"NIPBALSE".contains(tag)) {
-        // Only the evdev format has capabilities; without them a file that begins so is still a recording.
+        // Only the evdev format has capabilities, but a file that begins like this is a recording even without them.
         Some(_) if tagged.iter().any(|tag| matches!(tag, b'B' | b'A')) => Some(Format::Evemu),
         Some(_) => Some(Format::HidText),
         None => None,
     }
 }
 
-/// Reads a recording of any format that is known.
+/// Reads a recording of any supported format.
 ///
 /// # Errors
-/// In words, if it is too large or none of them.
+/// In words, if it is too large or of none of these formats.
 pub fn read(bytes: &[u8]) -> Result<Recording, String> {
     if bytes.len() > FILE_BYTES {
         return Err(format!("the file has {} bytes; at most {FILE_BYTES} are read", bytes.len()));
@@ -162,7 +162,7 @@ impl Recording {
         keep(&mut self.warnings, line, message.into());
     }
 
-    /// Events in the order of their times, those of one moment in the order of the file.
+    /// Events in the order of their times; simultaneous ones in the order of the file.
     #[must_use]
     pub fn in_time(&self) -> Vec<&RecordedEvent> {
         let mut events: Vec<&RecordedEvent> = self.events.iter().collect();
@@ -177,7 +177,7 @@ fn keep(list: &mut Vec<Problem>, line: &Line<'_>, message: String) {
     }
 }
 
-/// A line with its place; its end, also a CR LF, is cut off.
+/// A line with its position; its end, LF or CR LF, is cut off.
 #[derive(Clone, Copy, Debug)]
 struct Line<'a> {
     number: usize,
@@ -205,14 +205,14 @@ fn lines(bytes: &[u8]) -> impl Iterator<Item = Line<'_>> {
     })
 }
 
-/// A tagged line: its letter and what stands behind the colon.
+/// A tagged line: its letter, and the text after the colon.
 fn tagged(text: &str) -> Option<(char, &str)> {
     let mut chars = text.chars();
     let tag = chars.next().filter(char::is_ascii_uppercase)?;
     Some((tag, chars.as_str().strip_prefix(':')?.trim()))
 }
 
-/// A time of two integers with a point between them: seconds, and microseconds with six digits.
+/// A time as two integers with a point between them: seconds, and microseconds with six digits.
 fn time(text: &str) -> Result<Micros, String> {
     let wrong = || format!("{text:?} is not a time; a time is SECONDS.MICROSECONDS, with six digits after the point");
     let (seconds, micros) = text.split_once('.').ok_or_else(wrong)?;
@@ -222,14 +222,14 @@ fn time(text: &str) -> Result<Micros, String> {
     }
     let seconds: u64 = seconds.parse().map_err(|_| wrong())?;
     let micros: u64 = micros.parse().map_err(|_| wrong())?;
-    // Later than any clock of ours: 2^31 seconds are 68 years.
+    // Later than any clock: 2^31 seconds are 68 years.
     if seconds > 1 << 33 {
         return Err(format!("{seconds} seconds are longer than any recording"));
     }
     Ok(Micros(seconds * 1_000_000 + micros))
 }
 
-/// A count and as many bytes in hex, blanks between them.
+/// A count and that many bytes in hex, separated by blanks.
 fn counted_bytes(text: &str, most: usize) -> Result<Vec<u8>, String> {
     let mut words = text.split_ascii_whitespace();
     let count = words.next().unwrap_or_default();

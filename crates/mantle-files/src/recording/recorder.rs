@@ -1,5 +1,5 @@
-//! Recording while something else runs: whoever offers reports never waits, and makes no system call; a thread that looks
-//! every now and then writes them.
+//! Recording beside other work: giving it a report never waits and makes no system call; a thread that wakes
+//! regularly writes them.
 
 use super::{Header, Writer};
 use mantle_core::time::Micros;
@@ -12,11 +12,11 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::JoinHandle;
 use std::time::Duration;
 
-/// Reports that may wait to be written: a second at 8000 of them a second.
+/// The most waiting reports: one second at 8000 per second.
 const WAITING: usize = 8192;
-/// How often the writer looks.
+/// How often the writer wakes.
 const LOOK: Duration = Duration::from_millis(25);
-/// Bytes of a report that need no memory of their own.
+/// Bytes of a report that need no allocation.
 const SHORT: usize = 128;
 
 #[derive(Debug)]
@@ -27,7 +27,7 @@ struct RecorderLine {
     long: Vec<u8>,
 }
 
-/// A recording under way; it is whole when this has been dropped.
+/// A running recording; it is complete once this is dropped.
 #[derive(Debug)]
 pub struct Recorder {
     lines: Option<SyncSender<RecorderLine>>,
@@ -40,12 +40,12 @@ struct Shared {
     count: AtomicU64,
     lost: AtomicU64,
     over: AtomicBool,
-    /// The file, once it is there; or why it is not, or is not whole.
+    /// The file, once it is there; or why it is missing or incomplete.
     file: Mutex<Option<Result<PathBuf, String>>>,
 }
 
 impl Recorder {
-    /// Begins a recording of at most so many bytes in the file that `make` makes, on a thread of its own.
+    /// Begins a recording of limited size in the file that `make` creates, on its own thread.
     pub fn start(
         make: impl FnOnce() -> io::Result<(PathBuf, File)> + Send + 'static,
         header: Header,
@@ -68,25 +68,25 @@ impl Recorder {
         Self { lines: Some(lines), shared, thread: Some(thread) }
     }
 
-    /// A report has come.
+    /// Records a report.
     pub fn offer(&self, at: Micros, bytes: &[u8]) {
         let mut line = RecorderLine { at, len: bytes.len(), short: [0; SHORT], long: Vec::new() };
         match line.short.get_mut(..bytes.len()) {
             Some(short) => short.copy_from_slice(bytes),
             None => line.long.extend_from_slice(bytes),
         }
-        // Nobody waits at the other end: this wakes no one, and where there is no room the report is counted as lost.
+        // Nobody waits at the other end, so this wakes no one; without room, the report is counted as lost.
         if self.lines.as_ref().is_some_and(|lines| lines.try_send(line).is_err()) {
             self.shared.lost.fetch_add(1, Ordering::Relaxed);
         }
     }
 
-    /// Nothing more is offered: what was is written, and then it is over.
+    /// No more reports: the rest is written, and then it ends.
     pub fn stop(&mut self) {
         self.lines = None;
     }
 
-    /// Reports written so far.
+    /// Number of reports written.
     #[must_use]
     pub fn count(&self) -> u64 {
         self.shared.count.load(Ordering::Relaxed)
@@ -98,7 +98,7 @@ impl Recorder {
         self.shared.over.load(Ordering::Relaxed)
     }
 
-    /// The file, once it is there; or what went wrong with it.
+    /// The file, once it is there; or what went wrong.
     #[must_use]
     pub fn file(&self) -> Option<Result<PathBuf, String>> {
         self.shared.file.lock().unwrap_or_else(PoisonError::into_inner).clone()

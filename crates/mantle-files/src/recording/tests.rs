@@ -40,7 +40,7 @@ fn evemu_and_its_capabilities() {
     let caps = device.evdev.as_ref().expect("capabilities");
     assert_eq!(caps.codes, [(1, 0x130), (3, 0), (3, 1)]);
     assert_eq!((caps.axes[1].code, caps.axes[1].max, caps.axes[1].flat), (1, 255, 15));
-    // The first event is the zero, whatever its stamp.
+    // The first event is moment zero, whatever its stamp.
     assert_eq!(times(&recording), [0, 4012]);
     let south = EvdevEvent { kind: 1, code: 0x130, value: 1 };
     assert_eq!(recording.events[1].content, Content::Evdev(vec![south]));
@@ -56,7 +56,7 @@ fn libinput_with_raw_reports_and_events() {
     assert_eq!(recording.events[0].content, Content::Report(vec![1, 0x80, 0x80, 0x80, 0x80, 0x80]));
 }
 
-/// A recording that was ended by force is cut short somewhere: what there is of it counts.
+/// A killed recording is truncated somewhere; its contents count.
 #[test]
 fn a_file_that_is_cut_short_gives_what_there_is() {
     let cut = LIBINPUT.rfind("1, 304").expect("it is there");
@@ -90,7 +90,7 @@ fn several_devices_share_one_clock() {
     assert_eq!(recording.events.iter().map(|event| event.device).collect::<Vec<_>>(), [1, 0]);
 }
 
-/// What is broken, and the exact words that the person gets for it.
+/// Broken lines, and the exact words that the person gets.
 #[test]
 fn what_is_broken_is_named_with_its_line() {
     let good = "R: 1 c0\n";
@@ -124,7 +124,7 @@ fn what_is_broken_is_named_with_its_line() {
         ("E: 000000.000000 1 0g", "2: \"0g\" is not a byte in hex"),
     ];
     for (line, words) in events {
-        // The report behind it is still read.
+        // The report after it is still read.
         let recording = read(format!("{good}{line}\nE: 000009.000000 1 07\n").as_bytes()).expect("a recording");
         let all: Vec<String> = recording.problems.iter().map(|p| format!("{}: {}", p.line, p.message)).collect();
         assert_eq!(all, [words], "{line:?}");
@@ -142,7 +142,7 @@ fn what_is_odd_is_a_warning_and_not_a_problem() {
 
 #[test]
 fn what_a_document_cannot_make_us_do() {
-    // Aliases that would unfold to gigabytes, and a depth that would end the stack.
+    // Aliases that would unfold to gigabytes, and nesting that would exhaust the stack.
     let bomb = "# libinput record\nversion: 1\na: &a [1,1,1,1,1,1,1,1,1]\nb: &b [*a,*a,*a,*a]\ndevices: []\n";
     assert_eq!(problems(bomb), ["4: anchors and aliases are not read"]);
     let deep = format!("# libinput record\nversion: 1\ndevices: {}\nx: 1\n", "[".repeat(5000));

@@ -1,10 +1,10 @@
-//! Writing recordings: the text format of the Linux HID recording tools, what is ours in comment lines.
+//! Writes recordings: the text format of the Linux HID recording tools, with our own additions in comment lines.
 
 use mantle_core::time::Micros;
 use std::fmt::Write as _;
 use std::io::{self, Write};
 
-/// What stands at the top of a recording.
+/// The head of a recording.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Header {
     /// The device's name.
@@ -17,9 +17,9 @@ pub struct Header {
     pub product: u16,
     /// Report descriptor.
     pub descriptor: Vec<u8>,
-    /// Physical path; left out unless somebody asked for it: it can be an address.
+    /// Physical path; left out unless asked for, since it can be an address.
     pub phys: Option<String>,
-    /// Serial number; left out unless somebody asked for it.
+    /// Serial number; left out unless asked for.
     pub serial: Option<String>,
 }
 
@@ -34,7 +34,7 @@ pub struct Writer<W: Write> {
     checksum: u64,
 }
 
-/// A line break would begin a line of its own.
+/// A line break would start a new line of the file.
 fn plain(text: &str) -> String {
     text.chars().map(|c| if c.is_control() { ' ' } else { c }).collect()
 }
@@ -46,10 +46,10 @@ fn hex(line: &mut String, bytes: &[u8]) {
 }
 
 impl<W: Write> Writer<W> {
-    /// Begins a recording of at most so many bytes.
+    /// Begins a recording of limited size.
     ///
     /// # Errors
-    /// When it cannot be written.
+    /// If it cannot be written.
     pub fn new(out: W, header: &Header, most: u64) -> io::Result<Self> {
         let mut this = Self { out, first: None, written: 0, most, line: String::new(), checksum: FNV };
         let mut head = String::from("# mantle: version=1\n# mantle: clock=CLOCK_MONOTONIC\n");
@@ -80,10 +80,10 @@ impl<W: Write> Writer<W> {
         self.written
     }
 
-    /// Writes one report, stamped by any clock: the file counts from its first one. Returns whether it found room.
+    /// Writes one report, stamped by any clock; times in the file count from its first report. Returns whether there was room.
     ///
     /// # Errors
-    /// When it cannot be written.
+    /// If it cannot be written.
     pub fn report(&mut self, at: Micros, bytes: &[u8]) -> io::Result<bool> {
         let first = *self.first.get_or_insert(at);
         let time = at.since(first).0;
@@ -98,18 +98,18 @@ impl<W: Write> Writer<W> {
         result.map(|()| room)
     }
 
-    /// A remark of ours: `key=value`, passed over by other readers.
+    /// Writes a remark of ours, `key=value`, which other readers skip.
     ///
     /// # Errors
-    /// When it cannot be written.
+    /// If it cannot be written.
     pub fn remark(&mut self, key: &str, value: &str) -> io::Result<()> {
         self.put(&format!("# mantle: {}={}\n", plain(key), plain(value)))
     }
 
-    /// Ends the recording with a checksum of all lines before, FNV-1a of 64 bits, and hands the output back.
+    /// Ends the recording with a checksum of all lines so far, 64-bit FNV-1a, and returns the output.
     ///
     /// # Errors
-    /// When it cannot be written.
+    /// If it cannot be written.
     pub fn finish(mut self) -> io::Result<W> {
         let line = format!("# mantle: checksum={:016x}\n", self.checksum);
         self.out.write_all(line.as_bytes())?;

@@ -1,17 +1,17 @@
-//! YAML as far as recordings need it: a tree with line numbers, of bounded depth and size, without anchors.
+//! YAML as far as recordings need it: a tree with line numbers, bounded in depth and size, without anchors.
 
 use saphyr_parser::{Event, Parser, Span};
 use std::borrow::Cow;
 
-/// How deep a document may be.
+/// The deepest nesting.
 const DEPTH: usize = 16;
 
-/// A value, and the line where it begins.
+/// A value, and the line on which it begins.
 #[derive(Clone, PartialEq, Debug)]
 pub(super) struct Node {
     /// The line, from 1.
     pub line: usize,
-    /// What it is.
+    /// The value.
     pub value: Value,
 }
 
@@ -51,7 +51,7 @@ impl Node {
         }
     }
 
-    /// A whole number, decimal or with `0x` in hex.
+    /// An integer, decimal or hex with `0x`.
     pub fn number(&self) -> Option<i64> {
         let text = self.text()?;
         match text.strip_prefix("0x") {
@@ -65,13 +65,13 @@ impl Node {
     }
 }
 
-/// Something begun and not ended.
+/// A collection that is still open.
 enum Open {
     List(usize, Vec<Node>),
     Map(usize, Vec<(String, Node)>, Option<String>),
 }
 
-/// Reads the first document. A file that is cut short gives what there is of it, and the message of what stopped it.
+/// Reads the first document. A truncated file gives what is there, and the message of what stopped it.
 pub(super) fn read(text: &str) -> (Option<Node>, Option<(usize, String)>) {
     let mut open: Vec<Open> = Vec::new();
     let mut whole = None;
@@ -98,7 +98,7 @@ pub(super) fn read(text: &str) -> (Option<Node>, Option<(usize, String)>) {
             }
         }
     }
-    // What was begun is ended here: its last item may be missing.
+    // Open collections are closed here; their last item may be missing.
     while let Some(top) = open.pop() {
         let node = close(top);
         match put(&mut open, node) {
@@ -152,7 +152,7 @@ fn close(top: Open) -> Node {
     }
 }
 
-/// Puts a value where it belongs; returns it if it belongs nowhere: it is the whole document.
+/// Puts a value where it belongs; returns it if it is the whole document.
 fn put(open: &mut [Open], node: Node) -> Result<Option<Node>, String> {
     match open.last_mut() {
         Some(Open::List(_, list)) => list.push(node),

@@ -1,6 +1,6 @@
-//! Sheets: text files that tell how one model of device is to be read. Documented in docs/sheets.md.
+//! Sheets: text files that say how one model of device is read. Documented in docs/sheets.md.
 //!
-//! What is wrong in a sheet is pointed at, key by key, and what is right in it still works.
+//! Faults in a sheet are pointed at, key by key, and the rest still works.
 
 mod reader;
 mod write;
@@ -15,12 +15,12 @@ use std::path::Path;
 /// The ending of a sheet's file name.
 pub const ENDING: &str = "sheet.toml";
 
-/// A sheet as far as it could be read, and what is wrong with it.
+/// A sheet as far as it could be read, with its faults.
 #[derive(Clone, PartialEq, Debug)]
 pub struct SheetFile {
     /// The sheet; none if nothing of it can be used.
     pub sheet: Option<Sheet>,
-    /// What is wrong, in the order of the file.
+    /// The faults, in the order of the file.
     pub faults: Vec<FileFault>,
 }
 
@@ -30,7 +30,7 @@ pub fn read(path: &str, text: &str) -> SheetFile {
     reader::read(path, text)
 }
 
-/// Reads all sheets of a directory, in the order of their names; one that is not there has none.
+/// Reads all sheets of a directory, in the order of their names; none if it does not exist.
 #[must_use]
 pub fn read_directory(directory: &Path) -> (Vec<Sheet>, Vec<FileFault>) {
     let (mut sheets, mut faults) = (Vec::new(), Vec::new());

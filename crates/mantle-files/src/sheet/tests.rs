@@ -9,7 +9,7 @@ fn folder(name: &str) -> Vec<(String, String)> {
     crate::pointed::fixtures(&format!("sheets/{name}"))
 }
 
-/// Every broken sheet in the folder, and the exact words that the person gets for it; and how much of it still works.
+/// Every broken sheet in the folder, with the exact words that the person gets, and how much of it still works.
 #[test]
 fn every_broken_sheet_is_pointed_at_in_these_words() {
     let broken = folder("broken");

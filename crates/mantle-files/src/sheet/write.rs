@@ -1,4 +1,4 @@
-//! A sheet as text: what is read back is the same sheet.
+//! Writes a sheet as text that is read back as the same sheet.
 
 use mantle_core::control::{Half, Packing, Plays, Verify};
 use mantle_core::measure::{Checksum, Width};
@@ -9,7 +9,7 @@ use mantle_hid::ReportKind;
 use mantle_hid::bits::hex;
 use std::fmt::Write;
 
-/// The first line of a sheet that the program wrote itself: such a one it may write anew.
+/// The first line of a sheet that the program wrote itself, and may rewrite.
 pub const FOUND: &str = "# Found by pressing.";
 
 /// The text of a sheet.
@@ -72,7 +72,7 @@ pub fn write(sheet: &Sheet) -> String {
     out
 }
 
-/// A table of texts, if there is any of them.
+/// A table of texts, unless it is empty.
 fn texts<const N: usize>(out: &mut String, table: &str, all: [(&str, &Option<String>); N]) {
     if all.iter().any(|(_, text)| text.is_some()) {
         let _ = write!(out, "\n[{table}]\n");
@@ -152,7 +152,7 @@ fn act(out: &mut String, act: &Act) {
             let kind = if *kind == ReportKind::Feature { "feature" } else { "output" };
             writeln!(out, "send = \"{kind}\"\nbytes = \"{}\"", hex(bytes))
         }
-        // What the kernel's driver does stands in no sheet.
+        // What the kernel's driver does is in no sheet.
         Act::Driver(_) => Ok(()),
     };
 }

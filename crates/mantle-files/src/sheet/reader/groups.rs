@@ -1,4 +1,4 @@
-//! What is made of several controls: vectors, touch contacts, and the battery.
+//! Groups of controls: vectors, touch contacts, and the battery.
 
 use super::{At, Reader};
 use mantle_core::sheet::{Sheet, SheetBattery, SheetContact, SheetHints, SheetMotion, SheetReceiver};
@@ -11,7 +11,7 @@ const CONNECT: &[&str] = &["lamps", "elsewhere", "mode"];
 const RECEIVER: &[&str] = &["control", "nobody", "pairs"];
 const AS_IT_IS: [[f64; 3]; 3] = [[1.0, 0.0, 0.0], [0.0, 1.0, 0.0], [0.0, 0.0, 1.0]];
 
-/// So many of something.
+/// A fixed number of entries.
 fn some<T, const N: usize>(item: &Value, one: impl Fn(&Value) -> Option<T>) -> Option<[T; N]> {
     let all: Option<Vec<T>> = item.as_array()?.iter().map(one).collect();
     all?.try_into().ok()
@@ -42,7 +42,7 @@ impl Reader<'_> {
         }
     }
 
-    /// The name of a control of this sheet.
+    /// The name of one of this sheet's controls.
     fn control_named(&mut self, at: &At<'_>, key: &str, sheet: &Sheet) -> Option<String> {
         let name = self.text(at, key)?.to_owned();
         if sheet.controls.iter().any(|control| control.name == name) {

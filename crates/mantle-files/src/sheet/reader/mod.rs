@@ -55,7 +55,7 @@ const CONTROL: &[&str] = &[
 ];
 /// Bits of the longest report.
 const BITS: i64 = 16_383 * 8;
-/// Bytes of the longest report that is sent.
+/// Bytes of the longest report that can be sent.
 const LONGEST: usize = 4096;
 
 pub(super) fn read(path: &str, text: &str) -> SheetFile {
@@ -107,7 +107,7 @@ impl Reader<'_> {
         Some(sheet)
     }
 
-    /// The report id; 0 where none is said.
+    /// The report id; 0 by default.
     fn report(&mut self, at: &At<'_>) -> Option<u8> {
         match at.table.contains_key("report") {
             true => self.number(at, "report", 0..256).map(|number| number as u8),

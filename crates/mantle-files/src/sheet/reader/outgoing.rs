@@ -1,4 +1,4 @@
-//! What goes to a device: start-up, keep-alive, rumble, light and lamps; and what its silence means.
+//! What is sent to a device: start-up, keep-alive, rumble, light and lamps; and what its silence means.
 
 use super::{At, BITS, Reader};
 use mantle_core::control::Packing;
@@ -13,7 +13,7 @@ const SILENT: &[&str] = &["report", "after"];
 const FIELD: &[&str] = &["at", "size", "packing", "min", "max"];
 const RUMBLE: &[&str] = &["strong", "weak"];
 const LIGHT: &[&str] = &["red", "green", "blue"];
-/// How long an answer may take if nothing is said.
+/// The default time limit for an answer.
 const WITHIN: f64 = 1.0;
 
 fn micros(seconds: f64) -> Micros {
@@ -28,7 +28,7 @@ impl Reader<'_> {
             self.known(&at, START_UP);
             steps.extend(self.step(&at));
         }
-        // Half a start-up may do anything to a device: it is done as it is meant, or not at all.
+        // Half a start-up could do anything to a device, so it is done completely or not at all.
         if self.faults.len() == before {
             sheet.start_up = steps.into();
         }
@@ -122,7 +122,7 @@ impl Reader<'_> {
         Some(Silence { report, after: micros(self.real(at, "after", 0.005..=60.0)?) })
     }
 
-    /// A report with some numbers in it, each named.
+    /// A report with named numbers in it.
     fn encoder(&mut self, at: &At<'_>, key: &str, names: &[&str], more: &[&str]) -> Option<Encoder> {
         let at = self.below(at, key)?;
         let known: Vec<&str> = ["send", "bytes", "length"].iter().chain(names).chain(more).copied().collect();

@@ -1,4 +1,4 @@
-//! The rule that says which devices a sheet is for.
+//! The rule for which devices a sheet is.
 
 use super::{At, MATCH, Reader};
 use mantle_core::sheet::MatchRule;
@@ -51,7 +51,7 @@ impl Reader<'_> {
             };
         }
         if self.faults.len() > before {
-            // A rule that is half read might fit devices that it was not written for.
+            // A rule that is only half read might fit the wrong devices.
             return None;
         }
         if rule == MatchRule::default() {
