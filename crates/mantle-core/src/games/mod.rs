@@ -1,4 +1,4 @@
-//! Rules for games: what shall be while a program runs, and whether a running program is the one that is meant.
+//! Rules for games: what applies while a program runs, and whether a running program is the one that is meant.
 
 mod pattern;
 mod rule;

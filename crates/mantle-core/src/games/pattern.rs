@@ -1,10 +1,10 @@
-//! Patterns: texts in which `*` stands for any characters, none too, and `?` for one.
+//! Patterns: `*` matches any characters or none, `?` matches one.
 
-/// Whether a text is what a pattern stands for. Small and capital letters of ASCII are the same.
+/// Whether a text matches a pattern. ASCII case is ignored.
 pub(super) fn fits(pattern: &str, text: &str) -> bool {
     let (pattern, text): (Vec<char>, Vec<char>) = (pattern.chars().collect(), text.chars().collect());
     let (mut at, mut behind) = (0, 0);
-    // Where the last star stands, and how much of the text it stands for so far.
+    // The last star, and how much of the text it covers so far.
     let mut star = None;
     while behind < text.len() {
         match pattern.get(at) {

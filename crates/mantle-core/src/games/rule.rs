@@ -1,43 +1,43 @@
-//! One rule, and what it goes by.
+//! One rule, and how it recognises its program.
 
 use super::pattern::fits;
 use crate::pad::PadKind;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// A program that runs.
+/// A running program.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct RunningProgram {
-    /// The number of its process.
+    /// Its process number.
     pub pid: u32,
-    /// When it was started, in ticks since the machine was: another process of this number has another one.
+    /// When it was started, in ticks since boot; another process with this number has another value.
     pub started: u64,
-    /// What it is called: the file that runs, what it was called when it was started, the file of a script. What says most comes last.
+    /// Its names: the file that runs, the name it was started under, a script's file. The most telling one comes last.
     pub names: Vec<String>,
     /// The file that runs.
     pub path: String,
-    /// What it was started with.
+    /// Its arguments.
     pub arguments: Vec<String>,
 }
 
 impl RunningProgram {
-    /// What a person would call it.
+    /// The name a person would use.
     #[must_use]
     pub fn name(&self) -> &str {
         self.names.last().map_or("a program", String::as_str)
     }
 }
 
-/// What a rule knows its program by.
+/// How a rule recognises its program.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum GameSign {
-    /// One of its names.
+    /// By one of its names.
     Program(String),
-    /// The place of its file.
+    /// By the path of its file.
     Path(String),
-    /// One of its arguments.
+    /// By one of its arguments.
     Argument(String),
-    /// The number of its process: for as long as that runs.
+    /// By its process number, as long as that is running.
     Process(u32),
 }
 
@@ -61,7 +61,7 @@ impl GameSign {
     }
 }
 
-/// What shall be of a slot while a program runs; what is not said stays as it is.
+/// What applies to a slot while a program runs; everything else stays as it is.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct SlotRule {
     /// The slot.
@@ -70,47 +70,47 @@ pub struct SlotRule {
     pub profile: Option<String>,
     /// The kind of pad.
     pub kind: Option<PadKind>,
-    /// Whether its devices are hidden from games; false leaves them to this one.
+    /// Whether its devices are hidden from games; false leaves them to this game.
     pub cover: Option<bool>,
-    /// How strongly they rumble, in percent of what a game asks for.
+    /// The strength of rumble, in percent of what a game asks for.
     pub rumble: Option<u8>,
 }
 
 impl SlotRule {
-    /// A rule that says nothing of a slot.
+    /// A rule about a slot that says nothing.
     #[must_use]
     pub const fn of(slot: SlotNumber) -> Self {
         Self { slot, profile: None, kind: None, cover: None, rumble: None }
     }
 }
 
-/// The game that is played by a rule, in words.
+/// The running game with a rule, in words.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct GameView {
-    /// The number of its process.
+    /// Its process number.
     pub pid: u32,
-    /// What its rule knows it by.
+    /// How its rule recognises it.
     pub signs: Vec<GameSign>,
-    /// That it is played, and by which rule.
+    /// That it is running, and which rule applies.
     pub words: String,
-    /// What the rule has made of each slot, and what of it is otherwise.
+    /// What the rule has changed in each slot, and what differs from it.
     pub slots: Vec<String>,
-    /// What it wants of slots and cannot be, and why.
+    /// What the rule wants but cannot have, and why.
     pub refused: Vec<(SlotNumber, String)>,
-    /// What the person has noted about the game.
+    /// The person's note about the game.
     pub note: String,
 }
 
-/// A rule: what shall be while a program runs.
+/// A rule: what applies while a program runs.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct GameRule {
-    /// What its program is known by: all of it.
+    /// How it recognises its program; all of these must match.
     pub signs: Vec<GameSign>,
-    /// Everything rests while it runs, and its devices are left to the game.
+    /// Whether everything rests while it runs, with devices left to the game.
     pub stays_out: bool,
-    /// What the person has noted about the game.
+    /// The person's note about the game.
     pub note: String,
-    /// What shall be of slots.
+    /// What applies to slots.
     pub slots: Vec<SlotRule>,
 }
 
@@ -121,13 +121,13 @@ impl GameRule {
         !self.signs.is_empty() && self.signs.iter().all(|sign| sign.is_of(program))
     }
 
-    /// What its program is known by, in words.
+    /// How its program is recognised, in words.
     #[must_use]
     pub fn words(&self) -> String {
         self.signs.iter().map(GameSign::words).collect::<Vec<_>>().join(" and ")
     }
 
-    /// What it says of a slot.
+    /// What it says about a slot.
     #[must_use]
     pub fn of_slot(&self, slot: SlotNumber) -> Option<&SlotRule> {
         self.slots.iter().find(|own| own.slot == slot)

@@ -2,7 +2,7 @@ use super::pattern::fits;
 use super::*;
 use proptest::prelude::*;
 
-/// What a pattern stands for, by trying everything.
+/// What a pattern matches, by trying everything.
 fn plainly(pattern: &[char], text: &[char]) -> bool {
     match pattern.split_first() {
         None => text.is_empty(),
@@ -21,7 +21,7 @@ proptest! {
     }
 }
 
-/// A pattern of many stars is no work without end.
+/// A pattern of many stars does not take for ever.
 #[test]
 fn a_pattern_that_nearly_fits_is_soon_found_not_to() {
     let text = "a".repeat(4_000);

@@ -1,24 +1,24 @@
-//! The *keys* output of a slot: what its bindings give becomes keys that go down and up, a pointer that moves, a wheel
+//! The *keys* output of a slot: bindings become keys that go down and up, a pointer that moves, a wheel
 //! that turns.
 //!
-//! Motion is worked out in whole steps of time at moments that the clock gives and nothing else, so that it does not depend
-//! on how often a device reports. What is held back is let go at once, and goes down again only when it is freshly pressed.
+//! Motion is computed in whole steps of time given by the clock alone, so that it does not depend
+//! on a device's report rate. Held-back keys are released at once, and go down again only when freshly pressed.
 
 use crate::keys::{KeyAct, KeyTarget, ProgramAction};
 use crate::time::Micros;
 use std::collections::VecDeque;
 
-/// Parts of one count of the pointer, or of one step of the wheel.
+/// Fractions per count of the pointer, or per step of the wheel.
 pub const COUNT: i64 = 1_000_000_000;
 
-/// How the pointer and the wheel move.
+/// The speeds of pointer and wheel.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Pace {
-    /// Counts a second with a stick at its end.
+    /// Counts per second with a stick at its end.
     pub speed: f32,
-    /// Steps of the wheel a second.
+    /// Wheel steps per second.
     pub wheel: f32,
-    /// What a stick may be off its middle before the pointer moves: a share of its travel.
+    /// The share of its travel up to which a stick does not move the pointer.
     pub dead_zone: f32,
 }
 
@@ -28,10 +28,10 @@ impl Default for Pace {
     }
 }
 
-/// The pointer and the wheel move this often while they move.
+/// How often pointer and wheel move while they move.
 pub const STEP: Micros = Micros::millis(8);
 
-/// Events of one frame, without the sync at its end.
+/// The most events in one frame, without the sync at its end.
 pub const STROKES: usize = 12;
 
 /// What is typed at one moment: event types, codes, values.
@@ -42,7 +42,7 @@ pub struct Typed {
 }
 
 impl Typed {
-    /// The events, in their order.
+    /// The events, in order.
     #[must_use]
     pub fn events(&self) -> &[(u16, u16, i32)] {
         &self.places[..self.len]
@@ -56,33 +56,33 @@ struct KeyState {
     wants: f32,
     /// A key that is down.
     down: bool,
-    /// It was held when it was held back: it has to be let go first.
+    /// It was pressed when it was held back, and has to be released first.
     stale: bool,
-    /// It may not be typed any more: it comes up, and is forgotten.
+    /// It may no longer be typed: it comes up, and is forgotten.
     gone: bool,
 }
 
-/// Something that moves: what is owed of it, and how fast it moves.
+/// Something that moves: the distance still owed, and its speed.
 #[derive(Clone, Copy, Debug, Default)]
 struct Moving {
     owed: i64,
     rate: i64,
 }
 
-/// All that a slot types.
+/// Everything a slot types.
 #[derive(Clone, Debug, Default)]
 pub struct KeyOutput {
     own: Vec<KeyState>,
     pace: Pace,
     /// X, Y, wheel up and down, wheel right and left.
     moving: [Moving; 4],
-    /// What has been drawn and is not a whole count yet, of the same four.
+    /// Movement that is less than a whole count so far, for the same four.
     drawn: [i64; 4],
     since: Micros,
     held_back: bool,
-    /// What has been typed and not been taken yet.
+    /// Typed and not taken yet.
     typed: VecDeque<(Micros, Typed)>,
-    /// What has been wished of the program, and not been taken yet.
+    /// Actions asked of the program and not taken yet.
     wishes: Vec<ProgramAction>,
 }
 
@@ -100,8 +100,8 @@ fn lane(act: KeyAct) -> Option<(usize, f32)> {
 const CODES: [u16; 4] = [0, 1, 8, 6];
 
 impl KeyOutput {
-    /// One that types these and nothing else; what another one before it has down goes on, or is let go with the first
-    /// that is handled.
+    /// An output that types only these; what the previous one holds down stays, or is released with the first
+    /// frame handled.
     #[must_use]
     pub fn new(strokes: &[KeyTarget], pace: Pace, before: Option<&Self>, held_back: bool) -> Self {
         let mut out = Self { pace, held_back, ..Self::default() };
@@ -128,20 +128,20 @@ impl KeyOutput {
         self.pace
     }
 
-    /// What it may type.
+    /// Restricts what it may type.
     pub fn strokes(&self) -> impl Iterator<Item = (KeyTarget, f32)> + '_ {
         let own = self.own.iter().filter(|own| !own.gone);
         own.map(|own| (own.stroke, if own.stale { 0.0 } else { own.wants }))
     }
 
-    /// When the pointer or the wheel wants to go on.
+    /// When pointer or wheel move next.
     #[must_use]
     pub fn deadline(&self) -> Option<Micros> {
         let moves = self.moving.iter().any(|moving| moving.rate != 0);
         moves.then(|| Micros((self.since.0 / STEP.0 + 1) * STEP.0))
     }
 
-    /// It types nothing for a while, or again.
+    /// Holds typing back, or resumes it.
     pub fn hold_back(&mut self, now: Micros, held: bool) {
         if self.held_back != held {
             self.held_back = held;
@@ -152,7 +152,7 @@ impl KeyOutput {
         }
     }
 
-    /// The bindings give this now; of several that press one, the furthest counts.
+    /// Takes what the bindings give; of several that press one key, the furthest counts.
     pub fn handle<'a>(&mut self, now: Micros, given: impl Iterator<Item = &'a (KeyTarget, f32)>) {
         self.own.iter_mut().for_each(|own| own.wants = 0.0);
         for (stroke, share) in given {
@@ -163,8 +163,8 @@ impl KeyOutput {
         self.write(now);
     }
 
-    /// A finger, a mouse or motion moves the pointer or the wheel by so many parts of a count; written with what is
-    /// handled next.
+    /// A finger, a mouse or motion moves pointer or wheel by fractions of a count; written with the next
+    /// frame handled.
     pub fn draw(&mut self, stroke: KeyTarget, parts: i64) {
         let may = self.own.iter().any(|own| own.stroke == stroke && !own.gone);
         if let Some((lane, way)) = lane(stroke.act()).filter(|_| may && !self.held_back) {
@@ -186,7 +186,7 @@ impl KeyOutput {
             let own = &mut self.own[at];
             own.stale &= own.wants > 0.0;
             let wants = own.wants > 0.0 && !own.stale && !own.gone;
-            // The program hears what it is told also while nothing is typed.
+            // The program's own actions work even while nothing is typed.
             let down = wants && (!self.held_back || !own.stroke.types());
             if down == own.down {
                 continue;
@@ -207,7 +207,7 @@ impl KeyOutput {
         }
     }
 
-    /// More than a frame takes is two frames.
+    /// More than a frame holds becomes two frames.
     fn put(&mut self, now: Micros, typed: &mut Typed, event: (u16, u16, i32)) {
         if typed.len == STROKES {
             self.typed.push_back((now, std::mem::take(typed)));
@@ -216,7 +216,7 @@ impl KeyOutput {
         typed.len += 1;
     }
 
-    /// What has been moved until now; it is written at whole steps of time.
+    /// The movement until now, written at whole steps of time.
     fn advance(&mut self, now: Micros, typed: &mut Typed) {
         let passed = now.since(self.since).0.min(1_000_000) as i64;
         let writes = now.0 / STEP.0 != self.since.0 / STEP.0;
@@ -240,7 +240,7 @@ impl KeyOutput {
             }
         }
         let [x, y, up, right] = ways;
-        // As a plane, and with the square of the way: near the middle one can aim.
+        // As a plane, by the square of the deflection, so that small movements can be aimed.
         let far = x.hypot(y);
         let free = ((far - self.pace.dead_zone) / (1.0 - self.pace.dead_zone)).clamp(0.0, 1.0);
         let pull = if far > 0.0 { free * free * self.pace.speed / far } else { 0.0 };
@@ -251,24 +251,24 @@ impl KeyOutput {
             if rate == 0 || (before < 0) != (rate < 0) {
                 self.moving[at].owed = 0;
             }
-            // A wheel that begins to turn turns at once.
+            // A wheel that starts turning turns at once.
             if at >= 2 && before == 0 && rate != 0 {
                 self.put(now, typed, (2, CODES[at], rate.signum() as i32));
             }
         }
     }
 
-    /// What has been typed, oldest first.
+    /// What was typed, oldest first.
     pub fn take(&mut self) -> Option<(Micros, Typed)> {
         self.typed.pop_front()
     }
 
-    /// What has been wished of the program, oldest first.
+    /// Actions asked of the program, oldest first.
     pub fn take_action(&mut self) -> Option<ProgramAction> {
         if self.wishes.is_empty() { None } else { Some(self.wishes.remove(0)) }
     }
 
-    /// Whether anything has been.
+    /// Whether there is anything to take.
     #[must_use]
     pub fn has_actions(&self) -> bool {
         !self.wishes.is_empty()
@@ -345,7 +345,7 @@ mod tests {
         assert_eq!(turned, 24);
     }
 
-    /// Counts to the right within a second, with the stick at a share of its way and reports this far apart.
+    /// Counts to the right within a second, for a stick's deflection and this report interval.
     fn moved(share: f32, apart: Micros) -> i32 {
         let mut key_output = key_output(&["mouse right"]);
         let right = [(stroke("mouse right"), share)];

@@ -1,4 +1,4 @@
-//! What a binding can play beside the pad: keys of a keyboard, buttons, motion and wheel of a mouse, and wishes to the
+//! What bindings can play besides the pad: keys of a keyboard, buttons, motion and wheel of a mouse, and actions of the
 //! program itself.
 
 use serde::{Deserialize, Serialize};
@@ -11,35 +11,35 @@ mod rel {
     pub const WHEEL: u16 = 8;
 }
 
-/// What is wished of the program itself, from the device.
+/// Actions of the program itself, from the device.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum ProgramAction {
-    /// The slot's pad rests, or plays again.
+    /// Pause the slot, or resume it.
     Pause,
-    /// The feel before it was changed plays, or the new one again.
+    /// Switch between the old and the new feel.
     FlipFeel,
-    /// More of the feel's setting that was chosen, or less of it.
+    /// Step the chosen setting of the feel up or down.
     StepFeel(bool),
-    /// A roll call of the slot begins.
+    /// Begin a roll call of the slot.
     RollCall,
 }
 
 /// What a stroke does.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum KeyAct {
-    /// A key that is down, by its event code.
+    /// A key, by its event code.
     Key(u16),
-    /// A button of the mouse, by its event code.
+    /// A mouse button, by its event code.
     Button(u16),
-    /// The pointer moves along this relative axis, this way.
+    /// Moves the pointer along this relative axis, this way.
     Motion(u16, i8),
-    /// The wheel turns along this relative axis, this way.
+    /// Turns the wheel along this relative axis, this way.
     Wheel(u16, i8),
-    /// Nothing that a game sees.
+    /// Nothing that games see.
     ProgramAction(ProgramAction),
 }
 
-/// One thing that a binding can play beside the pad, by its place in [`KeyTarget::all`].
+/// Something a binding can play besides the pad, by its index in [`KeyTarget::all`].
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[serde(try_from = "u8", into = "u8")]
 pub struct KeyTarget(u8);
@@ -48,7 +48,7 @@ const fn key(name: &'static str, code: u16) -> (&'static str, KeyAct) {
     (name, KeyAct::Key(code))
 }
 
-/// The names, and what they do. Keys are called as on a keyboard laid out for English.
+/// The names, and what they do. Keys are named as on an English keyboard.
 const STROKES: [(&str, KeyAct); 122] = [
     key("key A", 30),
     key("key B", 48),
@@ -175,18 +175,18 @@ const STROKES: [(&str, KeyAct); 122] = [
 ];
 
 impl KeyTarget {
-    /// All of them, in the order in which they are listed everywhere.
+    /// All of them, in the order used everywhere.
     pub fn all() -> impl Iterator<Item = Self> {
         (0..STROKES.len() as u8).map(Self)
     }
 
-    /// The one that is written so, in capitals or not.
+    /// The one with this name, ignoring case.
     #[must_use]
     pub fn named(name: &str) -> Option<Self> {
         Self::all().find(|stroke| stroke.name().eq_ignore_ascii_case(name.trim()))
     }
 
-    /// Its place among all of them.
+    /// Its index among all.
     #[must_use]
     pub const fn place(self) -> usize {
         self.0 as usize
@@ -204,7 +204,7 @@ impl KeyTarget {
         STROKES[self.place()].1
     }
 
-    /// Whether it types: something that other programs get.
+    /// Whether it types, so that other programs get something.
     #[must_use]
     pub const fn types(self) -> bool {
         !matches!(self.act(), KeyAct::ProgramAction(_))
@@ -216,7 +216,7 @@ impl KeyTarget {
         matches!(self.act(), KeyAct::Motion(..) | KeyAct::Wheel(..))
     }
 
-    /// Which direction of a hat plays it where nobody says, as one of the four bits up, down, left, right.
+    /// The direction of a hat that plays it by default, as one of the four bits up, down, left, right.
     #[must_use]
     pub const fn direction(self) -> Option<u8> {
         Some(match self.act() {

@@ -1,31 +1,31 @@
-//! Controls that are looked at closely, or calibrated.
+//! Controls being watched or calibrated.
 
 use crate::control::Observed;
 use crate::control::calibration::CalibrationSession;
 use crate::device::{DeviceId, NodeId};
 
-/// A part of a device whose controls are looked at.
+/// A part whose controls are watched.
 #[derive(Clone, Debug)]
 pub struct Looking {
     /// The device.
     pub device: DeviceId,
     /// Its part.
     pub part: u8,
-    /// The node that it is read from.
+    /// Its node.
     pub node: NodeId,
-    /// What has been seen.
+    /// What was seen.
     pub observed: Observed,
 }
 
-/// A part of a device whose axes are calibrated.
+/// A part whose axes are calibrated.
 #[derive(Clone, Debug)]
 pub struct Calibrating {
     /// The device.
     pub device: DeviceId,
     /// Its part.
     pub part: u8,
-    /// The node that it is read from.
+    /// Its node.
     pub node: NodeId,
-    /// How far it is.
+    /// The session.
     pub session: CalibrationSession,
 }

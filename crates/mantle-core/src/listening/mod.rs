@@ -1,7 +1,7 @@
-//! What looks on while reports come.
+//! What listens while reports come.
 //!
-//! A press, a roll call, a calibration, a measurement or a search for fields is something that somebody does with a device: one
-//! thing at a time, for the whole engine. What is only seen ([`Views`]: controls, a pad) each screen has its own of.
+//! A press, a roll call, a calibration, a measurement and a search for fields all need somebody to use a device: only one
+//! at a time, in the whole engine. What is merely shown ([`Views`]: controls, a pad) is separate for each screen.
 
 mod controls;
 mod press;
@@ -20,50 +20,50 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 use mantle_hid::Frame;
 
-/// What looks on.
+/// What listens.
 #[derive(Clone, Debug, Default)]
 pub enum Listening {
-    /// Nothing does.
+    /// Nothing.
     #[default]
     Nothing,
-    /// Somebody is to press what shall play a target.
+    /// A press as a source for a target.
     Press(Box<Capturing>),
     /// A roll call of a slot.
     RollCall(Box<Calling>),
-    /// The axes of a part are calibrated.
+    /// The calibration of a part.
     Calibration(Box<Calibrating>),
-    /// A stick or trigger of a slot is measured.
+    /// The measurement of a stick or trigger.
     Measure(SlotNumber, Box<Measure>),
-    /// The fields of a node are looked for, by whoever was told of its reports.
+    /// The search for a node's fields.
     Fields(NodeId),
 }
 
-/// A report as those who look on are told of it.
+/// A report, as listeners get it.
 #[derive(Clone, Copy, Debug)]
 pub struct Overheard<'a> {
-    /// The node that it came from.
+    /// Its node.
     pub node: NodeId,
-    /// For whom each of its parts plays: the slot, and the place of the member there.
+    /// For whom each of its parts plays: the slot, and the member's index there.
     pub routes: &'a [Option<(SlotNumber, usize)>],
-    /// What it says.
+    /// Its decoded state.
     pub frame: &'a Frame,
 }
 
 impl Listening {
-    /// Whether it has to be told of reports.
+    /// Whether it needs reports.
     #[inline]
     #[must_use]
     pub fn hears(&self) -> bool {
         !matches!(self, Self::Nothing | Self::Fields(_))
     }
 
-    /// Whether somebody is doing something with a device that is not meant for a game, nor for a keyboard.
+    /// Whether somebody is using a device in a way that is not meant for games or typing.
     #[must_use]
     pub fn takes_presses(&self) -> bool {
         !matches!(self, Self::Nothing)
     }
 
-    /// The slot that it is about.
+    /// The slot it is about.
     #[must_use]
     pub fn slot(&self) -> Option<SlotNumber> {
         match self {
@@ -74,7 +74,7 @@ impl Listening {
         }
     }
 
-    /// Whether it is about a node and nothing else.
+    /// Whether it is about a node alone.
     #[must_use]
     pub fn is_of(&self, node: NodeId) -> bool {
         match self {
@@ -107,7 +107,7 @@ impl Listening {
         }
     }
 
-    /// A report has been read and has played what it plays; `session` is what slots show after it.
+    /// A report has been read and played; `session` gives the slots' states after it.
     pub fn handle_frame<'a>(
         &mut self,
         now: Micros,

@@ -1,4 +1,4 @@
-//! A press that is listened for.
+//! Listening for a press.
 
 use crate::binding::Target;
 use crate::rollcall::{BEGINS, Capture, Heard};
@@ -6,15 +6,15 @@ use crate::slot::SlotNumber;
 use crate::time::Micros;
 use mantle_hid::Frame;
 
-/// A press is listened for on all members of a slot.
+/// Listens for a press on all members of a slot.
 #[derive(Clone, Debug)]
 pub struct Capturing {
     /// The slot.
     pub slot: SlotNumber,
-    /// What the press shall play.
+    /// The target for the press.
     pub target: Target,
     begun: Micros,
-    /// What is heard of each member, by its place in the slot.
+    /// What was heard of each member, by its index in the slot.
     captures: Vec<(usize, Capture)>,
 }
 
@@ -25,13 +25,13 @@ impl Capturing {
         Self { slot, target, begun, captures }
     }
 
-    /// Whether a press is heard by now: what comes at the very beginning is taken for rest, so nobody should be asked sooner.
+    /// Whether a press would be heard by now: reports at the very beginning count as rest, so nobody should be asked sooner.
     #[must_use]
     pub fn hears(&self, now: Micros) -> bool {
         now >= self.begun.after(BEGINS)
     }
 
-    /// What has been heard, and from which member.
+    /// What was heard, and from which member.
     #[must_use]
     pub fn heard(&self) -> (usize, &Heard) {
         let rank = |heard: &Heard| match heard {
@@ -55,7 +55,7 @@ impl Capturing {
         self.captures.iter_mut().for_each(|(_, capture)| capture.handle_time(now));
     }
 
-    /// The member at a place of the slot has sent a report.
+    /// The member with this index has sent a report.
     pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame) {
         let own = self.captures.iter_mut().filter(|(member, _)| *member == index);
         own.for_each(|(_, capture)| capture.handle_frame(now, frame));

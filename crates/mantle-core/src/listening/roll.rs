@@ -1,16 +1,16 @@
-//! A roll call that goes on.
+//! A running roll call.
 
 use crate::binding::Change;
 use crate::rollcall::RollCall;
 use crate::slot::SlotNumber;
 
-/// A roll call, and what of it is not saved yet.
+/// A roll call, and its unsaved changes.
 #[derive(Clone, Debug)]
 pub struct Calling {
     /// The slot.
     pub slot: SlotNumber,
-    /// What has been said.
+    /// The call itself.
     pub call: RollCall,
-    /// Waits until what was changed before is saved: only then it is known where.
+    /// Waits until earlier changes are saved, since only then their place is known.
     pub pending: Vec<Change>,
 }

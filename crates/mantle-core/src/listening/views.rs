@@ -1,4 +1,4 @@
-//! What screens show closely, each its own, and what is seen of it for them.
+//! What each screen shows in detail, and what was seen of it.
 
 use super::{Looking, Overheard};
 use crate::command::Asker;
@@ -8,7 +8,7 @@ use crate::session::Session;
 use crate::slot::SlotNumber;
 use crate::time::Micros;
 
-/// What a screen shows closely.
+/// What a screen shows in detail.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum OnView {
     /// The controls of a part of a device.
@@ -17,17 +17,17 @@ pub enum OnView {
     Pad(SlotNumber),
 }
 
-/// What is seen of it.
+/// What was seen of it.
 #[derive(Clone, Debug)]
 pub enum View {
-    /// The controls of a part of a device are looked at.
+    /// A part's controls being watched.
     Controls(Box<Looking>),
-    /// A slot's pad is tried.
+    /// A slot's pad being tried.
     Pad(SlotNumber, Box<Trial>),
 }
 
 impl View {
-    /// What it is of.
+    /// What it is about.
     #[must_use]
     pub fn of(&self) -> OnView {
         match self {
@@ -37,7 +37,7 @@ impl View {
     }
 }
 
-/// What all screens show closely. What several show alike is looked at once.
+/// What all screens show in detail; what several share is watched once.
 #[derive(Clone, Debug, Default)]
 pub struct Views {
     shown: Vec<(Asker, OnView)>,
@@ -45,7 +45,7 @@ pub struct Views {
 }
 
 impl Views {
-    /// Whether it has to be told of reports.
+    /// Whether it needs reports.
     #[inline]
     #[must_use]
     pub fn hears(&self) -> bool {
@@ -58,13 +58,13 @@ impl Views {
         self.shown.iter().find(|(one, _)| *one == asker).map(|(_, what)| *what)
     }
 
-    /// What is seen of something that is shown.
+    /// What was seen of something shown.
     #[must_use]
     pub fn get(&self, what: OnView) -> Option<&View> {
         self.seen.iter().find(|view| view.of() == what)
     }
 
-    /// A screen shows this from now on; `view` is where it begins, if nobody has shown it before, or if it begins anew.
+    /// A screen shows this from now on; `view` is used if nobody shows it yet, or if it starts anew.
     pub fn show(&mut self, asker: Asker, view: View) {
         let what = view.of();
         self.seen.retain(|own| own.of() != what);
@@ -72,20 +72,20 @@ impl Views {
         self.share(asker, what);
     }
 
-    /// A screen shows what another one does.
+    /// A screen shows what another one shows already.
     pub fn share(&mut self, asker: Asker, what: OnView) {
         self.shown.retain(|(one, _)| *one != asker);
         self.shown.push((asker, what));
         self.forget_unseen();
     }
 
-    /// A screen shows nothing closely any more.
+    /// A screen shows nothing in detail any more.
     pub fn leave(&mut self, asker: Asker) {
         self.shown.retain(|(one, _)| *one != asker);
         self.forget_unseen();
     }
 
-    /// The node is gone, and with it whatever is looked at there.
+    /// The node is gone, and its view with it.
     pub fn forget_node(&mut self, node: NodeId) {
         let gone = |view: &View| matches!(view, View::Controls(looking) if looking.node == node);
         let of: Vec<OnView> = self.seen.iter().filter(|view| gone(view)).map(View::of).collect();
@@ -93,7 +93,7 @@ impl Views {
         self.forget_unseen();
     }
 
-    /// Everything is seen anew: with `begin` where each begins; what cannot be seen any more is shown no longer.
+    /// Starts all views anew by `begin`; those that cannot be are dropped.
     pub fn begin_anew(&mut self, begin: impl Fn(OnView) -> Option<View>) {
         self.seen = std::mem::take(&mut self.seen).into_iter().filter_map(|view| begin(view.of())).collect();
         let seen: Vec<OnView> = self.seen.iter().map(View::of).collect();
@@ -104,7 +104,7 @@ impl Views {
         self.seen.retain(|view| self.shown.iter().any(|(_, what)| *what == view.of()));
     }
 
-    /// A report has been read and has played what it plays. `plays` is false while presses are not meant for the pad.
+    /// A report has been read and played. `plays` is false while presses are not meant for the pad.
     pub fn handle_frame<'a>(
         &mut self,
         now: Micros,

@@ -1,22 +1,22 @@
-//! Checksums that reports carry: computed, and so either verified or not there.
+//! Checksums in reports: computed, so that each is either verified or absent.
 
 use serde::{Deserialize, Serialize};
 
-/// How wide a checksum is, and in which order its bytes stand.
+/// The width of a checksum, and its byte order.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Width {
     /// One byte.
     One,
-    /// Two bytes, the lower one first.
+    /// Two bytes, low byte first.
     TwoLittle,
-    /// Two bytes, the higher one first.
+    /// Two bytes, high byte first.
     TwoBig,
-    /// Four bytes, the lowest one first.
+    /// Four bytes, low byte first.
     Four,
 }
 
 impl Width {
-    /// Bytes.
+    /// Number of bytes.
     #[must_use]
     pub const fn bytes(self) -> usize {
         match self {
@@ -50,19 +50,19 @@ impl Width {
     }
 }
 
-/// A way to compute a checksum over bytes.
+/// An algorithm over bytes.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Checksum {
-    /// The sum of all bytes, and something added.
+    /// The sum of all bytes plus a constant.
     Sum {
-        /// What is added.
+        /// The constant.
         plus: u8,
     },
-    /// What is missing from the sum of all bytes to 0.
+    /// The complement of the sum, so that the total is 0.
     Complement,
-    /// All bytes in exclusive or, and something more.
+    /// The exclusive or of all bytes and a constant.
     Xor {
-        /// What more.
+        /// The constant.
         with: u8,
     },
     /// A cyclic redundancy check in the usual parameters: width in bits, polynomial, initial value, whether bits are
@@ -78,7 +78,7 @@ pub enum Checksum {
         mirrored: bool,
         /// Exclusive or with the result.
         out: u32,
-        /// A byte that is taken before all others, though it is not in the report.
+        /// A byte processed before all others although it is not in the report.
         seed: Option<u8>,
     },
 }
@@ -88,7 +88,7 @@ const fn crc(bits: u8, poly: u32, init: u32, mirrored: bool, out: u32) -> Checks
 }
 
 impl Checksum {
-    /// The checksums that are tried, each with the widths that it comes in.
+    /// The checksums that are tried, each with its widths.
     pub const KNOWN: [(Self, &'static [Width]); 14] = {
         const ONE: &[Width] = &[Width::One];
         const TWO: &[Width] = &[Width::TwoLittle, Width::TwoBig];

@@ -6,20 +6,20 @@ use serde::{Deserialize, Serialize};
 /// The gaps between reports, in microseconds.
 #[derive(Clone, Copy, PartialEq, Debug, Default, Serialize, Deserialize)]
 pub struct Gaps {
-    /// How many there were.
+    /// Number of gaps.
     pub count: u32,
-    /// The middle one.
+    /// The median.
     pub median: u32,
-    /// 99 of 100 are not longer.
+    /// The 99th percentile.
     pub p99: u32,
     /// The longest.
     pub most: u32,
-    /// Jitter: how far gaps lie from the middle one, in the middle.
+    /// Jitter: the median distance of gaps from the median.
     pub jitter: u32,
 }
 
 impl Gaps {
-    /// The gaps between stamps in rising order.
+    /// The gaps between ascending stamps.
     #[must_use]
     pub fn of(stamps: impl IntoIterator<Item = Micros>) -> Self {
         let mut last = None;

@@ -1,4 +1,4 @@
-//! Pure statistics over what was seen: gaps between reports, and what the bytes of a report are up to.
+//! Pure statistics over what was seen: gaps between reports, and the roles of their bytes.
 
 mod checksum;
 mod gaps;

@@ -1,38 +1,38 @@
-//! What the bytes of a report are up to: those that never change, those that count, and checksums. Everything else is
+//! The roles of a report's bytes: constant, counter, checksum. Everything else is
 //! left to people.
 
 use super::checksum::{Checksum, Width};
 use serde::{Deserialize, Serialize};
 
-/// So many reports are needed before anything is said of a byte.
+/// Reports needed before a byte gets a role.
 pub const ENOUGH: usize = 32;
 
-/// What a byte is up to.
+/// The role of a byte.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum ByteRole {
     /// Not enough has been seen.
     Unknown,
     /// It never changed.
     Constant,
-    /// It counts up by the same step in every report; of a counter of several bytes, one of them.
+    /// Part of a counter that steps evenly with every report.
     Counter {
-        /// The step of the lowest byte; 0 where it is a clock, whose steps differ.
+        /// The step of the lowest byte; 0 for a clock, whose steps vary.
         step: u8,
     },
-    /// It is a checksum, verified over all reports seen.
+    /// A checksum, verified over all reports seen.
     Checksum {
-        /// Which.
+        /// The algorithm.
         checksum: Checksum,
         /// Its width.
         width: Width,
-        /// The first byte that it covers; it covers all from there to itself.
+        /// The first byte it covers; it covers everything from there up to itself.
         from: usize,
     },
-    /// It changes, and that is all that can be said.
+    /// It changes, and nothing more can be said.
     Changes,
 }
 
-/// Looks at reports of one id and one length, oldest first. The answer has an entry for each byte.
+/// Examines reports of one id and one length, oldest first. The result has one entry per byte.
 #[must_use]
 pub fn roles<R: AsRef<[u8]>>(reports: &[R]) -> Vec<ByteRole> {
     let Some(first) = reports.first().map(AsRef::as_ref) else { return Vec::new() };
@@ -51,7 +51,7 @@ pub fn roles<R: AsRef<[u8]>>(reports: &[R]) -> Vec<ByteRole> {
     out
 }
 
-/// Finds checksums. Over bytes that hardly change anything fits: so many different contents must have been seen as make a
+/// Finds checksums. Anything fits over bytes that hardly change, so enough different contents must have been seen to make a
 /// coincidence less likely than one in a thousand million.
 fn checksums<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
     let length = out.len();
@@ -76,7 +76,7 @@ fn checksums<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
                     covered.extend(reports.iter().map(|report| &report.as_ref()[from..at]));
                     covered.sort_unstable();
                     covered.dedup();
-                    // One byte that is the same as another one is no checksum of it.
+                    // A byte that equals another one is not its checksum.
                     let moving = out[from..at].iter().filter(|role| **role != ByteRole::Constant).count();
                     if covered.len() >= ENOUGH / 2 && moving >= 2 {
                         out[at..at + bytes].fill(ByteRole::Checksum { checksum: *checksum, width: *width, from });
@@ -99,7 +99,7 @@ fn counters<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
             steps[usize::from(byte(&two[1]).wrapping_sub(byte(&two[0])))] += 1;
         }
         let (step, times) = steps.iter().enumerate().max_by_key(|(_, times)| **times).unwrap_or((0, &0));
-        // A lost report is a double step; nothing else may be between.
+        // A lost report doubles the step; nothing else may come between.
         let double = steps[(2 * step) & 255];
         if step != 0 && step <= 64 && times + double == pairs && times * 20 >= pairs * 19 {
             out[at] = ByteRole::Counter { step: step as u8 };
@@ -107,7 +107,7 @@ fn counters<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
         }
     }
     for at in 0..out.len() {
-        // Below a byte that counts by itself anything looks like the lower byte of a clock.
+        // Below a byte that counts by itself, anything looks like the lower byte of a clock.
         let alone = out.get(at + 1).is_some_and(|above| matches!(above, ByteRole::Counter { .. }));
         if out[at] == ByteRole::Changes && !alone && clock(reports, at) {
             out[at] = ByteRole::Counter { step: 0 };
@@ -116,7 +116,7 @@ fn counters<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole]) {
     }
 }
 
-/// Whether a number of two bytes from here on, the lower one first, always goes up, and never far.
+/// Whether a two-byte number from here on, low byte first, always rises, and never by much.
 fn clock<R: AsRef<[u8]>>(reports: &[R], at: usize) -> bool {
     if reports.len() < 2 * ENOUGH {
         return false;
@@ -128,11 +128,11 @@ fn clock<R: AsRef<[u8]>>(reports: &[R], at: usize) -> bool {
     };
     let steps: Vec<u16> = numbers.windows(2).map(|two| (two[1] as u16).wrapping_sub(two[0] as u16)).collect();
     let sum: u64 = steps.iter().map(|step| u64::from(*step)).sum();
-    // It has gone round at least once: a stick that is pushed slowly stops at its end.
+    // It has wrapped at least once: a stick that is pushed slowly stops at its end.
     steps.iter().all(|step| (1..4096).contains(step)) && sum > 1 << 16
 }
 
-/// The bytes above a counter that are carried into: each changes only where the one below has wrapped.
+/// The carry bytes above a counter: each changes only when the one below has wrapped.
 fn higher_bytes<R: AsRef<[u8]>>(reports: &[R], out: &mut [ByteRole], low: usize) {
     for at in low + 1..(low + 4).min(out.len()) {
         let carried = reports.windows(2).all(|two| {
@@ -161,7 +161,7 @@ mod tests {
         }
     }
 
-    /// Reports with an id, a counter, two random bytes, a constant one, and then a checksum.
+    /// Reports with an id, a counter, two random bytes, a constant, and then a checksum.
     fn reports(count: usize, seed: u64, checksum: Checksum, width: Width) -> Vec<Vec<u8>> {
         let mut random = Random(seed);
         (0..count)
@@ -244,7 +244,7 @@ mod tests {
     }
 
     proptest! {
-        /// Random bytes are never called a checksum, a counter, or constant.
+        /// Random bytes are never taken for a checksum, a counter, or a constant.
         #[test]
         fn random_bytes_are_only_said_to_change(seed in any::<u64>(), length in 2usize..20, count in 32usize..120) {
             let mut random = Random(seed);

@@ -1,28 +1,28 @@
-//! How long something took, many times over: counted in places that grow with the time, so that counting costs next to nothing.
+//! Distributions of times, counted in buckets that grow with the time, so that counting costs next to nothing.
 
 use serde::{Deserialize, Serialize};
 
-/// The longest time that is counted, in microseconds: a little more than eight seconds. What takes longer is no delay: somebody was away.
+/// The longest time counted in microseconds, a little over eight seconds. Longer ones are absences, not delays.
 const LONGEST: u32 = (1 << 23) - 1;
-/// All places; the one behind them is for what is not counted, so that nothing has to be asked before counting.
+/// All buckets; the last one takes what is not counted, so that nothing has to be checked first.
 const PLACES: usize = place(LONGEST as u64) + 1;
-/// The parts of a minute that are forgotten one by one.
+/// The parts of a minute, which are forgotten one by one.
 const PARTS: usize = 6;
-/// A gap counts as so many times the usual one from the middle between that and one less.
+/// A gap counts as this many normal ones from halfway between two multiples.
 const HALF: f64 = 0.5;
-/// A number as a processor writes it has its doublings in front, and behind them what lies between two of them, eight steps of which count.
+/// A float's bits begin with its doublings, followed by what lies between two of them, of which eight steps count.
 const BETWEEN: u32 = 20;
 const ONE: u32 = 1.0f32.to_bits() >> BETWEEN;
 
-/// The place of a time in microseconds: eight for each doubling from one microsecond on, to which nothing at all is counted.
+/// The bucket of a time in microseconds: eight per doubling from one microsecond on.
 #[inline]
 const fn place(micros: u64) -> usize {
-    // Signed: that is one instruction. A time that long is none.
+    // Signed, which saves an instruction; no time is that long.
     let bits = ((micros | 1) as i64 as f32).to_bits() >> BETWEEN;
     (bits.wrapping_sub(ONE)) as usize
 }
 
-/// The shortest time of a place: one that no time has is as long as the next that some have.
+/// The shortest time of a bucket; an empty one has the value of the next that is not.
 fn begin(place: usize) -> u32 {
     match place {
         0 => 0,
@@ -30,7 +30,7 @@ fn begin(place: usize) -> u32 {
     }
 }
 
-/// How often each time was taken.
+/// Counts per bucket.
 #[derive(Clone, PartialEq, Eq, Debug)]
 struct Tally([u32; PLACES + 1]);
 
@@ -38,7 +38,7 @@ impl Tally {
     const EMPTY: Self = Self([0; PLACES + 1]);
 }
 
-/// Times of the last minute, in six parts of ten seconds: the oldest is forgotten with each [`Spread::pass`].
+/// Times of the last minute in six parts of ten seconds; each [`Spread::pass`] forgets the oldest.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Spread {
     now: Tally,
@@ -47,19 +47,19 @@ pub struct Spread {
 
 impl Default for Spread {
     fn default() -> Self {
-        // Room for all of them from the beginning: nothing is taken from the heap while somebody plays.
+        // All allocated at the start: nothing comes from the heap during play.
         Self { now: Tally::EMPTY, before: Vec::with_capacity(PARTS) }
     }
 }
 
 impl Spread {
-    /// Something took so many microseconds.
+    /// Counts a time in microseconds.
     #[inline]
     pub fn take(&mut self, micros: u64) {
         self.now.0[place(micros).min(PLACES)] += 1;
     }
 
-    /// Ten seconds are over; returns whether anything is known still.
+    /// Ten seconds are over. Returns whether anything is left.
     pub fn pass(&mut self) -> bool {
         if self.before.len() == PARTS - 1 {
             self.before.remove(0);
@@ -68,7 +68,7 @@ impl Spread {
         self.before.iter().any(|part| part.0[..PLACES].iter().any(|count| *count > 0))
     }
 
-    /// What it comes to.
+    /// The summary.
     #[must_use]
     pub fn summary(&self) -> SpreadView {
         let parts = || self.before.iter().chain([&self.now]);
@@ -83,29 +83,29 @@ impl Spread {
     }
 }
 
-/// What became of measured times, in microseconds.
+/// A summary of measured times, in microseconds.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct SpreadView {
-    /// How many there were.
+    /// Number of times.
     pub count: u32,
-    /// Half of them were not longer, to an eighth.
+    /// The median, within an eighth.
     pub p50: u32,
-    /// 99 of 100 were not longer, to an eighth.
+    /// The 99th percentile, within an eighth.
     pub p99: u32,
-    /// None was longer, to an eighth.
+    /// The maximum, within an eighth.
     pub most: u32,
-    /// From which time on, up to the next place, there were how many: places with none are left out.
+    /// Counts by the shortest time of each bucket; empty buckets are left out.
     pub bars: Vec<(u32, u32)>,
 }
 
 impl SpreadView {
-    /// Where the place that begins so ends.
+    /// The end of the bucket that begins at this time.
     #[must_use]
     pub fn end_of(begins: u32) -> u32 {
         begin(place(begins.into()) + 1)
     }
 
-    /// How often each time came, in at most so many columns from the shortest to the longest, which grow as the places do.
+    /// How often each time occurred, in a limited number of columns from shortest to longest, which grow like the buckets.
     #[must_use]
     pub fn columns(&self, most: usize) -> Vec<u32> {
         let (Some((first, _)), Some((last, _))) = (self.bars.first(), self.bars.last()) else { return Vec::new() };
@@ -116,7 +116,7 @@ impl SpreadView {
         columns
     }
 
-    /// The longest time of the place within which this share of all lies.
+    /// The longest time of the bucket that contains this share of all.
     fn within(&self, share: f64) -> u32 {
         let wanted = (f64::from(self.count) * share).ceil() as u32;
         let mut seen = 0;
@@ -127,8 +127,8 @@ impl SpreadView {
         found.map_or(0, |(begins, _)| Self::end_of(*begins) - 1)
     }
 
-    /// The usual gap of reports that come steadily. Several reports may come close behind one another, of several ids perhaps: then it is
-    /// from one such group to the next; none where they come in no order at all.
+    /// The normal gap of a steady stream. Several reports may come close together, perhaps with several ids; then it is
+    /// the gap between such groups. None if reports come irregularly.
     fn usual(&self) -> Option<f64> {
         let (half, most) = (f64::from(self.within(0.5)), f64::from(self.within(0.75)));
         let middle = |begins: u32| f64::from(begins + Self::end_of(begins)) / 2.0;
@@ -138,7 +138,7 @@ impl SpreadView {
         (usual >= 1.0 && usual * 2.0 >= mean).then_some(usual)
     }
 
-    /// Of gaps between reports that come steadily: about how many reports did not come, and how many should have.
+    /// For a steady stream: about how many reports were lost, and how many were expected.
     #[must_use]
     pub fn lost(&self) -> (u32, u32) {
         let Some(usual) = self.usual() else { return (0, self.count) };

@@ -16,14 +16,14 @@ pub const ONLY: Micros = Micros::seconds(120);
 /// What is helped with.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Assist {
-    /// Only this one is sent, until then.
+    /// Only this control is sent, until then.
     Only(PadTarget, Micros),
-    /// This one is pressed by itself from this moment on.
+    /// This control is pressed automatically at this moment.
     Press(PadTarget, Micros),
 }
 
 impl Assist {
-    /// When it wants to go on.
+    /// When it changes next.
     pub fn deadline(self, now: Micros) -> Micros {
         match self {
             Self::Only(_, until) => until,
@@ -49,7 +49,7 @@ impl Assist {
         match self {
             Self::Only(target, _) => PadState::only(target, state.share(target)),
             Self::Press(_, from) if now < from => *state,
-            // What the hands do meanwhile does not disturb it.
+            // Whatever the hands do meanwhile does not disturb it.
             Self::Press(target, from) => PadState::only(target, press(target, now.since(from))),
         }
     }

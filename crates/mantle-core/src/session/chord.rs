@@ -1,4 +1,4 @@
-//! The let-go chord of a device: it follows from what the device has, so that no profile can take it away.
+//! The let-go chord of a device, which follows from its controls, so that no profile can remove it.
 
 use crate::binding::default_bindings;
 use crate::control::{ControlKind, PartLayout, Place};
@@ -6,7 +6,7 @@ use crate::pad::PadTarget;
 use crate::time::Micros;
 use mantle_hid::{Frame, Usage, WORDS, usage, usage::page};
 
-/// So long the chord is held before everything is let go, or plays again: longer than any game asks for.
+/// How long the chord is held before everything is released, or resumes: longer than any game asks for.
 pub const HELD: Micros = Micros::seconds(3);
 
 /// Left shift and Escape.
@@ -14,17 +14,17 @@ const KEYS: [Usage; 2] = [Usage::new(page::KEYBOARD, 0xe1), Usage::new(page::KEY
 /// The first two buttons of a mouse.
 const MOUSE: [Usage; 2] = [Usage::new(page::BUTTON, 1), Usage::new(page::BUTTON, 2)];
 
-/// Buttons of one device that together mean *let go*: Select and Start, or, where it lacks one of them, its first
-/// four buttons; of a keyboard left shift and Escape, of a mouse its first two buttons.
+/// Buttons of one device that together mean *let go*: Select and Start or, without one of them, its first
+/// four buttons; left shift and Escape on a keyboard, the first two buttons on a mouse.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Chord {
     first: (u8, u64),
-    /// What lies in another word of the frame; nothing in most.
+    /// Buttons in another word of the frame; rarely any.
     second: (u8, u64),
 }
 
 impl Default for Chord {
-    /// No chord: a device with fewer than four buttons.
+    /// No chord, for a device with fewer than four buttons.
     fn default() -> Self {
         Self { first: (0, u64::MAX), second: (0, 0) }
     }
@@ -73,7 +73,7 @@ impl Chord {
         }
     }
 
-    /// Whether all of it is down.
+    /// Whether all of it is pressed.
     #[inline]
     #[must_use]
     pub fn down(self, frame: &Frame) -> bool {

@@ -1,4 +1,4 @@
-//! What a session's output does beyond dead zones: the rest of its feel, smoothing, and what is walked up.
+//! What a session does beyond dead zones: the rest of its feel, smoothing, and raising the output.
 
 use super::assist::Assist;
 use crate::feel::{Feel, Full, Shaped, Shaper, Smooth};
@@ -7,11 +7,11 @@ use crate::pad::{LINES, PadModel, PadState, TRAVEL_FULL, TRIGGER_FULL};
 use crate::time::Micros;
 use std::sync::Arc;
 
-/// An output that goes up by itself: so far at a time, so often, and to here at most.
+/// An output that rises by itself: its step, its interval, and its maximum.
 const WALK_STEP: f32 = 0.005;
 const WALK_PERIOD: Micros = Micros::millis(50);
 const WALK_END: f32 = 0.6;
-/// Nobody has to remember it: it ends by itself.
+/// It ends by itself, so nobody has to remember it.
 const WALK_LASTS: Micros = Micros::seconds(30);
 
 const LINE_COUNT: usize = LINES.len();
@@ -24,7 +24,7 @@ struct OutputRamp {
     until: Micros,
 }
 
-/// All of it; most sessions have none.
+/// All extras; most sessions have none.
 #[derive(Clone, Debug, Default)]
 pub struct OutputExtras {
     full: Option<Full>,
@@ -33,14 +33,14 @@ pub struct OutputExtras {
     smooth_lines: Option<Smooth<LINE_COUNT>>,
     walk: Option<OutputRamp>,
     assist: Option<(Assist, Micros)>,
-    /// What it types, if it types anything.
+    /// What it types, if anything.
     pub key_output: Option<KeyOutput>,
-    /// What the pad is, where it is another kind than the common pad.
+    /// The model of its pad, if it is not a common pad.
     pub model: Option<Arc<PadModel>>,
 }
 
 impl OutputExtras {
-    /// What a feel asks for, and what goes on beside it; none if that is nothing.
+    /// What a feel and helpers need; none if nothing.
     pub fn new(feel: &Feel, before: Option<Box<Self>>) -> Option<Box<Self>> {
         let before = before.map_or_else(Self::default, |own| *own);
         let lines = feel.lines.map(|shape| shape.smoothing);
@@ -53,7 +53,7 @@ impl OutputExtras {
         own.is_something().then(|| Box::new(own))
     }
 
-    /// Whether there is anything of it.
+    /// Whether there is any.
     pub fn is_something(&self) -> bool {
         self.full.is_some()
             || self.smooth.is_some()
@@ -64,24 +64,24 @@ impl OutputExtras {
             || self.model.is_some()
     }
 
-    /// When it wants to go on.
+    /// When it continues.
     pub fn deadline(&self) -> Option<Micros> {
         self.motion_due().into_iter().chain(self.help_due()).min()
     }
 
-    /// When what is smoothed, or moves the pointer, wants to go on.
+    /// When smoothing or the pointer continues.
     pub fn motion_due(&self) -> Option<Micros> {
         let smooth = self.smooth.as_ref().and_then(Smooth::deadline);
         let lines = self.smooth_lines.as_ref().and_then(Smooth::deadline);
         smooth.into_iter().chain(lines).chain(self.key_output.as_ref().and_then(KeyOutput::deadline)).min()
     }
 
-    /// When what is walked up or helped with wants to go on.
+    /// When raising or helping continues.
     pub fn help_due(&self) -> Option<Micros> {
         self.walk.map(|walk| walk.due).into_iter().chain(self.assist.map(|(_, due)| due)).min()
     }
 
-    /// What is walked up or helped with goes on, and ends.
+    /// Continues raising and helping, and ends them.
     pub fn handle_time(&mut self, now: Micros) {
         self.walk = self.walk.filter(|walk| now < walk.until);
         if let Some(walk) = self.walk.as_mut().filter(|walk| walk.due <= now) {
@@ -94,17 +94,17 @@ impl OutputExtras {
         self.assist = self.assist.filter(|(assist, _)| !assist.is_over(now));
     }
 
-    /// Helps with assigning controls, or no longer.
+    /// Starts or stops helping to assign controls.
     pub fn help(&mut self, now: Micros, assist: Option<Assist>) {
         self.assist = assist.map(|assist| (assist, assist.deadline(now)));
     }
 
-    /// What is helped with.
+    /// The helped control.
     pub fn helping(&self) -> Option<Assist> {
         self.assist.map(|(assist, _)| assist)
     }
 
-    /// What is sent instead of a state; whether that is somebody else's doing.
+    /// What is sent instead of a state, and whether that is not the person's doing.
     pub fn put(&self, now: Micros, state: &PadState) -> (PadState, bool) {
         match self.assist {
             Some((assist, _)) => (assist.put(now, state), true),
@@ -112,7 +112,7 @@ impl OutputExtras {
         }
     }
 
-    /// What was let go is at rest at once.
+    /// Released lanes are at rest at once.
     pub fn release(&mut self) {
         if let Some(smooth) = &mut self.smooth {
             smooth.release();
@@ -122,22 +122,22 @@ impl OutputExtras {
         }
     }
 
-    /// A stick or trigger goes up slowly from rest, whatever its device says.
+    /// Raises a stick or trigger slowly from rest, whatever its device does.
     pub fn walk(&mut self, now: Micros, which: Shaped) {
         self.walk = Some(OutputRamp { which, share: 0.0, due: now.after(WALK_PERIOD), until: now.after(WALK_LASTS) });
     }
 
-    /// What is walked up, and how far it is.
+    /// What is being raised, and how far.
     pub fn walking(&self) -> Option<(Shaped, f32)> {
         self.walk.map(|walk| (walk.which, walk.share))
     }
 
-    /// Nothing is walked up any more, and nothing helped with.
+    /// Stops raising and helping.
     pub fn end(&mut self) {
         (self.walk, self.assist) = (None, None);
     }
 
-    /// What comes out of these lanes.
+    /// The output for these lanes.
     #[cold]
     pub fn shape(&mut self, now: Micros, shaper: &Shaper, lanes: &[f32; 8]) -> [i32; 8] {
         let lanes = match &mut self.smooth {
@@ -158,7 +158,7 @@ impl OutputExtras {
         axes
     }
 
-    /// What comes out of these lines.
+    /// The output for these lines.
     pub fn shape_lines(&mut self, now: Micros, feel: &Feel, lines: &[f32; LINE_COUNT]) -> [i32; LINE_COUNT] {
         let lines = match &mut self.smooth_lines {
             Some(smooth) => smooth.handle_lanes(now, lines),

@@ -1,4 +1,4 @@
-//! What the members of a slot give together.
+//! The combined output of a slot's members.
 
 use super::{Member, Session};
 use crate::binding::{Contribution, More};
@@ -6,7 +6,7 @@ use crate::keys::KeyTarget;
 use crate::pad::{FIRST_LINE, Sensed};
 
 impl Session {
-    /// What all members give together, before feel.
+    /// The combined output, before feel.
     #[must_use]
     pub fn before_feel(&self) -> Contribution {
         match self.members.as_slice() {
@@ -18,7 +18,7 @@ impl Session {
         }
     }
 
-    /// What all members give together to more than the common pad has, before feel.
+    /// The combined output for controls that the common pad lacks, before feel.
     #[must_use]
     pub fn more_before_feel(&self) -> More {
         let mut more = More::default();
@@ -28,7 +28,7 @@ impl Session {
         more
     }
 
-    /// What all members tell by their sensors: of how the pad moves the first that has a sensor for it.
+    /// The combined sensors: for each kind of motion, the first member that has it.
     #[must_use]
     pub fn sensed(&self) -> Sensed {
         let mut out = Sensed::default();
@@ -46,7 +46,7 @@ impl Session {
         out
     }
 
-    /// Where each lane is before feel.
+    /// Each lane before feel.
     pub fn lane_before_feel(&self) -> impl Fn(usize) -> f32 {
         let (common, lines) = (self.before_feel().lanes, self.more_before_feel().lines);
         move |lane| match lane.checked_sub(FIRST_LINE) {
@@ -55,11 +55,11 @@ impl Session {
         }
     }
 
-    /// What all members give together to what is typed.
+    /// The combined output for typing.
     pub fn strokes(&self) -> impl Iterator<Item = (KeyTarget, f32)> + '_ {
         let all =
             self.members.iter().enumerate().flat_map(|(at, member)| member.strokes().iter().map(move |own| (at, own)));
-        // Of what several devices give the first tells how far: the largest of all.
+        // Of several devices the largest value counts.
         all.filter_map(|(at, (stroke, share))| {
             let of = |member: &Member| member.strokes().iter().find(|(own, _)| own == stroke).map(|(_, share)| *share);
             let before = self.members[..at].iter().any(|member| of(member).is_some());
@@ -68,7 +68,7 @@ impl Session {
         })
     }
 
-    /// What all members give together, so that what points at a place goes straight through the feel.
+    /// Combines all members, so that pointers pass the feel unchanged.
     pub(super) fn for_feel(&self) -> Contribution {
         self.members.iter().fold(Contribution::default(), |mut sum, member| {
             let mut own = member.contribution;

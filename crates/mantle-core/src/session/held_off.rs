@@ -1,9 +1,9 @@
-//! What is held off: it was down when its device came back, or its slot played again.
+//! Held-off controls: those that were pressed when their device came back, or when its slot resumed.
 
 use crate::control::{Control, ControlKind, Place};
 use mantle_hid::{Frame, WORDS};
 
-/// What was down when the device came back: nothing of it plays until it has been let go, or moved.
+/// Controls that were pressed when the device came back: none of them plays until it was released, or moved.
 #[derive(Clone, Debug, Default)]
 pub(super) struct HeldOff {
     begun: bool,
@@ -13,7 +13,7 @@ pub(super) struct HeldOff {
 }
 
 impl HeldOff {
-    /// Takes what is held off out of a frame; returns whether anything still is.
+    /// Removes held-off controls from a frame. Returns whether any are left.
     pub fn handle_frame(&mut self, frame: &mut Frame, controls: &[Control]) -> bool {
         if !self.begun {
             self.begun = true;
@@ -45,7 +45,7 @@ impl HeldOff {
     }
 }
 
-/// Whether a raw value is one at which nothing plays: a hat's centre, an axis in the middle or at its lower end.
+/// Whether a raw value plays nothing: a hat's centre, an axis in the middle or at its lower end.
 fn at_rest(control: &Control, raw: i32) -> bool {
     match control.kind {
         ControlKind::Hat => control.hat_directions(raw) == 0,
@@ -53,7 +53,7 @@ fn at_rest(control: &Control, raw: i32) -> bool {
             let share = control.share(raw);
             share <= 0.05 || (0.45..=0.55).contains(&share)
         }
-        // Counts are over with their report; motion is always somewhere; of a position it is the touch that is held.
+        // Counts end with their report; motion never rests; of a position, the touch is held.
         ControlKind::Relative | ControlKind::Motion | ControlKind::Pointer | ControlKind::Contact => true,
         _ => control.share(raw) <= 0.5,
     }

@@ -1,4 +1,4 @@
-//! One device's part at work for a slot.
+//! A member: one device's part at work for a slot.
 
 use super::arrival::{Arrival, Learnt};
 use super::chord::{Chord, HELD};
@@ -15,47 +15,47 @@ use crate::time::Micros;
 use crate::watch::PartWatch;
 use mantle_hid::Frame;
 
-/// What is seen of a part that plays, or will play again when it is back.
+/// A part that plays, or will play again when it is back.
 #[derive(Clone, Debug)]
 pub struct Member {
-    /// Who it is.
+    /// Its identity.
     pub key: Key,
     /// Its bindings.
     pub bindings: Bindings,
-    /// What it gives to the pad now.
+    /// Its present output for the pad.
     pub contribution: Contribution,
-    /// What it gives to what the common pad does not have, if its pad has more.
+    /// Its output for controls that the common pad lacks.
     pub more: More,
-    /// What plays its pad's sensors, if anything does.
+    /// What plays the pad's sensors, if anything.
     pub(super) sensor: Option<Box<SensorPlayer>>,
-    /// What runs where its profile asks for no more than that; else the engine runs.
+    /// The compiled bindings, if its profile needs no more; otherwise the engine runs.
     compiled: Compiled,
     engine: Option<Box<Engine>>,
     controls: Vec<Control>,
-    /// What its first reports count for.
+    /// What its first reports show.
     arrival: Arrival,
-    /// Axes that were calibrated: the value, its range, and what is known of it.
+    /// Calibrated axes: the value, its range, and its calibration.
     corrections: Vec<(u8, i32, i32, Calibration)>,
-    /// Values that count as being at rest.
+    /// Values that count as at rest.
     blocked: u64,
     held_off: Option<HeldOff>,
     chord: Chord,
-    /// Since when the let-go chord is down.
+    /// Since when the let-go chord has been held.
     chord_since: Option<Micros>,
-    /// It has had its effect: it has to be let go before it can have another one.
+    /// Whether the chord has acted, and must be released before it can act again.
     chord_spent: bool,
-    /// Whether something beside the compiled bindings has to be looked at.
+    /// Whether anything besides the compiled bindings needs checking.
     watchful: bool,
-    /// Whether it wants to be evaluated again at another time than was known.
+    /// Whether its wake-up has changed.
     pub(super) due_moved: bool,
     straight: [bool; 2],
     pressed: Pressed,
-    /// What is noticed of its controls.
+    /// What was noticed about its controls.
     pub(super) watch: PartWatch,
 }
 
 impl Member {
-    /// A member whose device is not there.
+    /// A member whose device is absent.
     #[must_use]
     pub fn absent(key: Key) -> Self {
         Self {
@@ -82,7 +82,7 @@ impl Member {
         }
     }
 
-    /// Its device is there, opened at this moment if it is open yet: bindings are made for what it offers.
+    /// Its device is there, opened at this moment if it is open: makes bindings for what it offers.
     pub fn attach(
         &mut self,
         part: &PartLayout,
@@ -96,7 +96,7 @@ impl Member {
         self.bind(part, profile, model, beside);
     }
 
-    /// Its device goes on by another link: what is held there was held here, and counts.
+    /// Its device moves to another link: whatever is held there was held here, and counts.
     pub fn change_link(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, beside: Beside) {
         if self.controls != part.controls {
             self.bind(part, profile, model, beside);
@@ -111,14 +111,14 @@ impl Member {
         self.arrival.handle_opened(now);
     }
 
-    /// What has been learnt of its device since this was asked last.
+    /// What has been learnt about its device since the last call.
     pub fn take_learnt(&mut self) -> Option<Learnt> {
         self.arrival.take_learnt()
     }
 
-    /// Takes another profile: what the old one held is let go. `beside` are the other members.
+    /// Takes another profile; what the old one held is released. `beside` are the other members.
     pub fn bind(&mut self, part: &PartLayout, profile: &Profile, model: &PadModel, beside: Beside) {
-        // What was calibrated meanwhile counts from here on.
+        // Calibrations made meanwhile count from here on.
         self.controls = part.controls.clone();
         let calibrated = |control: &Control| match (control.calibration, control.place) {
             (Some(calibration), Place::Value(value)) => Some((value, control.min, control.max, calibration)),
@@ -143,7 +143,7 @@ impl Member {
         self.watchful = self.is_watchful();
     }
 
-    /// Whether a stick, by its first axis, is played by nothing but what points at a place.
+    /// Whether a stick, given by its first axis, is played only by a pointer.
     fn points(&self, axis: usize) -> bool {
         let plays = |target: Target| target.lane().is_some_and(|own| own == axis || own == axis + 1);
         let mut sources = self.bindings.list.iter().filter(|binding| plays(binding.target)).peekable();
@@ -151,13 +151,13 @@ impl Member {
         sources.peek().is_some() && sources.all(|binding| kind(binding.control) == Some(ControlKind::Pointer))
     }
 
-    /// Sticks that are played by what points at a place, and by nothing else of this member: they have no dead zone.
+    /// Sticks that this member plays only by pointers; those have no dead zone.
     #[must_use]
     pub fn straight(&self) -> [bool; 2] {
         self.straight
     }
 
-    /// A frame as it would be if every axis were as its descriptor says.
+    /// A frame with every axis as its descriptor says.
     #[must_use]
     pub fn corrected(&self, frame: &Frame) -> Frame {
         let mut frame = *frame;
@@ -168,13 +168,13 @@ impl Member {
         frame
     }
 
-    /// Nothing that is down in the next frame plays until it has been let go, or moved.
+    /// Whatever is pressed in the next frame does not play until it was released, or moved.
     pub fn hold_off(&mut self) {
         self.held_off = Some(HeldOff::default());
         self.watchful = true;
     }
 
-    /// Lets go of everything; what was switched on is off.
+    /// Releases everything; toggles go off.
     pub fn release(&mut self) {
         (self.contribution, self.more) = (Contribution::default(), More::default());
         if let Some(sensor) = &mut self.sensor {
@@ -185,77 +185,77 @@ impl Member {
         }
     }
 
-    /// When it wants to be evaluated again though nothing has come.
+    /// When it has to be evaluated again even without a report.
     #[inline]
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
         self.engine.as_ref().and_then(|engine| engine.deadline())
     }
 
-    /// When what moves by itself wants to go on.
+    /// When something that moves by itself continues.
     #[must_use]
     pub fn motion_due(&self) -> Option<Micros> {
         self.engine.as_ref().and_then(|engine| engine.motion_due())
     }
 
-    /// What was to be pressed again and again before `overdue` is not pressed any more.
+    /// Skips repeated presses from before `overdue`.
     pub fn catch_up(&mut self, now: Micros, overdue: Micros) {
         if let Some(engine) = &mut self.engine {
             engine.catch_up(now, overdue);
         }
     }
 
-    /// When a step of a binding wants to be worked out.
+    /// When a binding's step is due.
     #[must_use]
     pub fn step_due(&self) -> Option<Micros> {
         self.engine.as_ref().and_then(|engine| engine.step_due())
     }
 
-    /// Evaluates the frame that was evaluated last once more, at a later time; returns whether what it gives has changed.
+    /// Evaluates the last frame again at a later time. Returns whether its output has changed.
     pub fn handle_due(&mut self, now: Micros, frame: &Frame) -> bool {
         self.handle_frame(now, frame, Carried { values: 0, report: u8::MAX })
     }
 
-    /// The device is gone: its chord is no longer held.
+    /// The device is gone, so its chord is no longer held.
     pub fn drop_chord(&mut self) {
         self.chord_since = None;
     }
 
-    /// When the let-go chord will have been held for long enough.
+    /// When the let-go chord will have been held long enough.
     #[must_use]
     pub fn chord_due(&self) -> Option<Micros> {
         self.chord_since.filter(|_| !self.chord_spent).map(|since| since.after(HELD))
     }
 
-    /// Whether the chord has been held for long enough; says so once for each time that it is held.
+    /// Whether the chord has been held long enough; true once for each time it is held.
     pub fn take_chord(&mut self, now: Micros) -> bool {
         let due = self.chord_due().is_some_and(|due| due <= now);
         self.chord_spent |= due;
         due
     }
 
-    /// Whether the chord has gone down or up with this frame.
+    /// Whether the chord went down or up in this frame.
     #[inline]
     #[must_use]
     pub fn chord_turns(&self, frame: &Frame) -> bool {
         self.chord.down(frame) != self.chord_since.is_some()
     }
 
-    /// It has: the time begins to count, or counts no more.
+    /// Starts or stops the chord's time.
     #[cold]
     pub fn turn_chord(&mut self, now: Micros) {
         self.chord_since = self.chord_since.is_none().then_some(now);
         self.chord_spent = false;
     }
 
-    /// Whether frames matter even where nothing changed.
+    /// Whether frames matter even if nothing changed.
     #[inline]
     #[must_use]
     pub fn watchful(&self) -> bool {
         self.watchful
     }
 
-    /// Controls that play something and do not count yet: down when the device came, or a stick that stands at an end.
+    /// Controls that do not count yet: pressed when the device came, or a stick at an end.
     pub fn held(&self) -> impl Iterator<Item = &Control> {
         self.controls.iter().filter(move |control| self.waits(control) && self.bindings.uses(control.number))
     }
@@ -265,19 +265,19 @@ impl Member {
         self.arrival.was_down(control) || self.arrival.stands_at_end(control)
     }
 
-    /// Whether one of those is a stick that stands at an end.
+    /// Whether one of those is a stick at an end.
     #[must_use]
     pub fn stands_at_end(&self, control: &Control) -> bool {
         self.arrival.stands_at_end(control)
     }
 
-    /// What its device has.
+    /// What its device offers.
     #[must_use]
     pub fn controls(&self) -> &[Control] {
         &self.controls
     }
 
-    /// What its bindings use.
+    /// The controls its bindings use.
     pub fn used(&self) -> impl Iterator<Item = mantle_hid::Usage> {
         self.controls.iter().filter(|control| self.bindings.uses(control.number)).map(|control| control.usage)
     }
@@ -290,7 +290,7 @@ impl Member {
         self.bindings.bound_without(&held)
     }
 
-    /// How many things beside the pad have a source now.
+    /// How many targets besides the pad have a source now.
     #[must_use]
     pub fn bound_strokes(&self) -> usize {
         let mut all: Vec<KeyTarget> = self.bindings.list.iter().filter_map(|binding| binding.target.key()).collect();
@@ -299,8 +299,8 @@ impl Member {
         all.len()
     }
 
-    /// The binding that makes a target's present value, found off the road from what it gives now and the frame that
-    /// it was made from: of several sources the one furthest from its rest, the first of equals.
+    /// The binding that makes a target's present value, found off the road from its output and the last
+    /// frame: of several sources, the first one furthest from rest.
     #[must_use]
     pub fn origin(&self, target: Target, frame: &Frame) -> Option<BindingNumber> {
         if self.gives(target) <= 0.0 {
@@ -326,13 +326,13 @@ impl Member {
         best.map(|(_, number)| number)
     }
 
-    /// Whether there is nothing to it but compiled bindings.
+    /// Whether only compiled bindings matter.
     #[inline]
     pub fn is_plain(&self) -> bool {
         self.engine.is_none() && !self.watchful
     }
 
-    /// Evaluates a frame where that is so; returns whether what it gives has changed.
+    /// Evaluates a frame in that case. Returns whether its output has changed.
     #[inline]
     pub fn handle_plain(&mut self, frame: &Frame) -> bool {
         if !self.compiled.is_usual(self.blocked) {
@@ -342,7 +342,7 @@ impl Member {
         self.take(&next)
     }
 
-    /// The same for what only few parts have.
+    /// The same with rare features.
     #[inline(never)]
     fn handle_unusual(&mut self, frame: &Frame) -> bool {
         let next = self.compiled.evaluate_after(frame, self.blocked, &mut self.pressed);
@@ -350,7 +350,7 @@ impl Member {
         self.take(&next) | moved
     }
 
-    /// Evaluates a frame; returns whether what it gives has changed.
+    /// Evaluates a frame. Returns whether its output has changed.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
         if self.is_plain() { self.handle_plain(frame) } else { self.handle_more(now, frame, carried) }
     }
@@ -362,7 +362,7 @@ impl Member {
         changed
     }
 
-    /// The same where there is more to it than compiled bindings.
+    /// The same if there is more than compiled bindings.
     #[inline(never)]
     fn handle_more(&mut self, now: Micros, frame: &Frame, carried: Carried) -> bool {
         let seen;
@@ -385,12 +385,12 @@ impl Member {
         self.take(&next) | moved | sensed
     }
 
-    /// Whether something beside the compiled bindings has to be looked at.
+    /// Whether anything besides the compiled bindings needs checking.
     fn is_watchful(&self) -> bool {
         self.arrival.is_waiting() || self.held_off.is_some() || !self.corrections.is_empty() || self.sensor.is_some()
     }
 
-    /// What it gives to more than the common pad has; returns whether that is another than before.
+    /// Works out its output for controls that the common pad lacks. Returns whether it has changed.
     #[cold]
     fn play_more(&mut self, frame: &Frame, blocked: u64) -> bool {
         let mut more = More::default();
@@ -406,17 +406,17 @@ impl Member {
         self.engine.as_ref().map_or(0, |engine| engine.layers())
     }
 
-    /// The layers that it holds.
+    /// The layers it holds.
     pub fn own_layers(&self) -> usize {
         self.engine.as_ref().map_or(0, |engine| engine.own_layers())
     }
 
-    /// Other devices of the same player hold these; returns whether that is news.
+    /// Sets the layers held by the player's other devices. Returns whether that has changed.
     pub fn share_layers(&mut self, now: Micros, layers: usize) -> bool {
         self.engine.as_mut().is_some_and(|engine| engine.share_layers(now, layers))
     }
 
-    /// How far it brings a target from rest, 0 to 1.
+    /// How far it moves a target from rest, 0 to 1.
     #[must_use]
     pub fn gives(&self, target: Target) -> f32 {
         match target {
@@ -431,22 +431,22 @@ impl Member {
         }
     }
 
-    /// What it gives to the *keys* output.
+    /// Its output for *keys*.
     pub fn strokes(&self) -> &[(KeyTarget, f32)] {
         self.engine.as_ref().map_or(&[], |engine| engine.strokes())
     }
 
-    /// What its last frame has drawn, in parts of a count; told once.
+    /// The pointer movement of its last frame, in fractions of a count; reported once.
     pub fn take_drawn(&mut self) -> impl Iterator<Item = (KeyTarget, i64)> + '_ {
         self.engine.iter_mut().flat_map(|engine| engine.take_drawn())
     }
 
-    /// The frame as it counts while something in it does not count yet, and which values count as being at rest.
+    /// The frame without what does not count yet, and the values that count as at rest.
     #[cold]
     fn watch(&mut self, now: Micros, frame: &Frame, carried: Carried) -> (Frame, u64) {
         let mut frame = self.corrected(frame);
         let controls = &self.controls;
-        // Looked at once more, later, there is no report.
+        // Without a report, nothing is carried.
         if carried.report != u8::MAX && self.arrival.is_waiting() {
             self.blocked = self.arrival.handle_frame(now, &mut frame, controls, carried);
             self.due_moved |= self.arrival.has_learnt();
@@ -466,7 +466,7 @@ impl Member {
     }
 }
 
-/// How far what is given brings a target from rest, 0 to 1.
+/// How far an output moves a target from rest, 0 to 1.
 fn share_of(given: &Contribution, more: &More, target: PadTarget) -> f32 {
     given.share(target).max(more.share(target))
 }

@@ -29,14 +29,14 @@ use std::sync::Arc;
 /// How often something passed, and when last.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct Counter {
-    /// How often; only grows.
+    /// The count; it only grows.
     pub count: u64,
-    /// When last.
+    /// The last time.
     pub last: Micros,
 }
 
 impl Counter {
-    /// It has passed once more.
+    /// Counts one more.
     #[inline]
     pub fn tick(&mut self, now: Micros) {
         self.count += 1;
@@ -44,27 +44,27 @@ impl Counter {
     }
 }
 
-/// A slot's members and the pad that they play.
+/// A slot's members and the pad they play.
 #[derive(Clone, Debug, Default)]
 pub struct Session {
-    /// Those who play.
+    /// The members.
     pub members: Vec<Member>,
-    /// How it feels, as it is said, and ready to run.
+    /// The feel, as set and ready to run.
     feel: Feel,
     shaper: Shaper,
-    /// What it does beyond dead zones.
+    /// Everything beyond dead zones.
     own: Option<Box<extras::OutputExtras>>,
     pub(crate) passed: [Counter; Stage::COUNT],
     /// The check-off list.
     pub seen: Seen,
     /// What the pad shall show.
     wanted: PadState,
-    /// What it has been told to show.
+    /// What it was told to show.
     shown: PadState,
     paused: bool,
-    /// Another login session is in front: the pad rests as if it were paused.
+    /// Whether another login session is in front, so that the pad rests as if paused.
     away: bool,
-    /// A member wants to be told the time at another moment than before.
+    /// Whether a member's wake-up has changed.
     due_moved: bool,
 }
 
@@ -75,43 +75,43 @@ impl Session {
         Self { feel, shaper: Shaper::new(&feel), own: extras::OutputExtras::new(&feel, None), ..Self::default() }
     }
 
-    /// Its pad is of this kind from now on.
+    /// Changes the kind of its pad.
     pub fn set_model(&mut self, now: Micros, model: Arc<PadModel>) {
         let model = Some(model).filter(|model| !model.is_written_as_common());
         if model.is_some() || self.own.is_some() {
             self.own.get_or_insert_default().model = model;
             self.forget_own();
         }
-        // A pad of another kind has been told nothing yet, and shows nothing that only the old one had.
+        // A new pad has been told nothing yet, and shows nothing that only the old kind had.
         (self.wanted, self.shown, self.seen) = (PadState::default(), PadState::default(), Seen::default());
         self.shape(now);
     }
 
-    /// How it feels.
+    /// The feel.
     #[must_use]
     pub fn feel(&self) -> &Feel {
         &self.feel
     }
 
-    /// When anything that it does by itself wants to go on.
+    /// When anything it does by itself continues.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
         self.own.as_ref().and_then(|own| own.deadline())
     }
 
-    /// When what is smoothed, or moves the pointer, wants to go on.
+    /// When smoothing or the pointer continues.
     #[must_use]
     pub fn motion_due(&self) -> Option<Micros> {
         self.own.as_ref().and_then(|own| own.motion_due())
     }
 
-    /// When what is walked up or helped with wants to go on.
+    /// When raising or helping continues.
     #[must_use]
     pub fn help_due(&self) -> Option<Micros> {
         self.own.as_ref().and_then(|own| own.help_due())
     }
 
-    /// What is smoothed or walked up goes on.
+    /// Continues smoothing and raising.
     pub fn handle_own(&mut self, now: Micros) {
         if let Some(own) = &mut self.own {
             own.handle_time(now);
@@ -120,18 +120,18 @@ impl Session {
         self.forget_own();
     }
 
-    /// A stick or trigger goes up slowly from rest, whatever its device says.
+    /// Raises a stick or trigger slowly from rest, whatever its device does.
     pub fn walk(&mut self, now: Micros, which: Shaped) {
         self.own.get_or_insert_default().walk(now, which);
     }
 
-    /// What is walked up, and how far it is.
+    /// What is being raised, and how far.
     #[must_use]
     pub fn walking(&self) -> Option<(Shaped, f32)> {
         self.own.as_ref().and_then(|own| own.walking())
     }
 
-    /// It stops; returns what was walked up, and how far.
+    /// Stops raising. Returns what was raised, and how far.
     pub fn end_walk(&mut self, now: Micros) -> Option<(Shaped, f32)> {
         let walked = self.walking()?;
         self.stop_walk();
@@ -139,14 +139,14 @@ impl Session {
         Some(walked)
     }
 
-    /// Helps with assigning controls inside a game, or no longer.
+    /// Starts or stops helping to assign controls inside a game.
     pub fn help(&mut self, now: Micros, assist: Option<Assist>) {
         self.own.get_or_insert_default().help(now, assist);
         self.forget_own();
         self.shape(now);
     }
 
-    /// What is helped with.
+    /// The helped control.
     #[must_use]
     pub fn helping(&self) -> Option<Assist> {
         self.own.as_ref().and_then(|own| own.helping())
@@ -159,24 +159,24 @@ impl Session {
         self.forget_own();
     }
 
-    /// Where there is nothing beyond dead zones any more, nobody looks for it.
+    /// Drops extras that are no longer needed.
     fn forget_own(&mut self) {
         self.own = self.own.take().filter(|own| own.is_something());
     }
 
-    /// What the pad shall show, as soon as it is there.
+    /// What the pad shall show, once it is there.
     #[must_use]
     pub fn state(&self) -> &PadState {
         &self.wanted
     }
 
-    /// What the pad has been told to show.
+    /// What the pad was told to show.
     #[must_use]
     pub fn shown(&self) -> &PadState {
         &self.shown
     }
 
-    /// The events that make the pad show what it shall. Returns whether there are any.
+    /// The events that bring the pad to what it shall show. Returns whether there are any.
     #[inline(always)]
     pub fn hand_out_all(&mut self, out: &mut Events) -> bool {
         match self.own.as_ref().and_then(|own| own.model.as_ref()) {
@@ -185,7 +185,7 @@ impl Session {
         }
     }
 
-    /// The events that make the pad show this. Returns whether there are any.
+    /// The events that bring the pad to this state. Returns whether there are any.
     #[inline]
     pub fn hand_out(&mut self, state: &PadState, out: &mut Events) -> bool {
         match self.own.as_ref().and_then(|own| own.model.as_ref()) {
@@ -194,19 +194,19 @@ impl Session {
         }
     }
 
-    /// Whether the person holds the pad at neutral.
+    /// Whether the person has paused the pad.
     #[must_use]
     pub fn paused(&self) -> bool {
         self.paused
     }
 
-    /// Whether the pad is held at neutral, for whatever reason.
+    /// Whether the pad rests, for whatever reason.
     #[must_use]
     pub fn rests(&self) -> bool {
         self.paused || self.away
     }
 
-    /// A member's source has been decoded; `carried` are the values that the report had, one bit each.
+    /// A member's source has been decoded; `carried` are the values in the report, one bit each.
     #[inline(always)]
     pub fn handle_frame(&mut self, now: Micros, index: usize, frame: &Frame, carried: Carried) {
         let Some(member) = self.members.get_mut(index) else { return };
@@ -235,7 +235,7 @@ impl Session {
         self.shape(now);
     }
 
-    /// A layer that one device of a player holds is on for all of them.
+    /// A layer held on one of a player's devices is on for all of them.
     #[cold]
     fn share_layers(&mut self, now: Micros) {
         for at in 0..self.members.len() {
@@ -245,13 +245,13 @@ impl Session {
         }
     }
 
-    /// While the pad rests the program still hears what it is told.
+    /// Even while the pad rests, the program's own actions work.
     #[cold]
     fn hear_paused(&mut self, now: Micros) {
         self.type_strokes(now);
     }
 
-    /// Whether a let-go chord has gone down or up, or something runs by itself, since this was asked last.
+    /// Whether a let-go chord went down or up, or something started to run by itself, since the last call.
     #[inline]
     pub fn take_due_moved(&mut self) -> bool {
         std::mem::take(&mut self.due_moved)
@@ -267,7 +267,7 @@ impl Session {
         self.shape(now);
     }
 
-    /// What has passed each stage. What the pad has taken, games get: those two are one counter.
+    /// What has passed each stage. Whatever the pad has taken reaches games, so those two share a counter.
     #[must_use]
     pub fn passed(&self) -> [Counter; Stage::COUNT] {
         let mut passed = self.passed;
@@ -281,7 +281,7 @@ impl Session {
         self.passed[Stage::Reports as usize].tick(now);
     }
 
-    /// A member is gone or cannot be read: what it held is let go at once.
+    /// A member is gone or cannot be read: what it held is released at once.
     pub fn release(&mut self, now: Micros, index: usize) {
         if let Some(member) = self.members.get_mut(index) {
             member.release();
@@ -292,25 +292,25 @@ impl Session {
         self.shape(now);
     }
 
-    /// What all members held is let go at once.
+    /// Releases what all members held at once.
     pub fn release_all(&mut self, now: Micros) {
         (0..self.members.len()).for_each(|index| self.release(now, index));
     }
 
-    /// Holds the pad at neutral, or lets it play again; nothing plays until it is freshly pressed.
+    /// Pauses the pad, or resumes; nothing plays until it is freshly pressed.
     pub fn pause(&mut self, now: Micros, paused: bool) {
         self.paused = paused;
         self.rest(now);
     }
 
-    /// The others beside a member that is there, or is about to be the last one.
+    /// The members beside one that is there, or is about to be added.
     #[must_use]
     pub fn beside(&self, index: usize) -> Beside {
         let taken = self.members.iter().take(index).fold(0, |all, member| all | member.bindings.bound());
         Beside { taken, any: self.members.len().max(index + 1) > 1 }
     }
 
-    /// Holds the pad at neutral while another login session is in front.
+    /// Rests the pad while another login session is in front.
     pub fn set_away(&mut self, now: Micros, away: bool) {
         if self.away != away {
             self.away = away;
@@ -318,7 +318,7 @@ impl Session {
         }
     }
 
-    /// Everything is let go, and nothing plays until it is freshly pressed.
+    /// Releases everything; nothing plays until it is freshly pressed.
     fn rest(&mut self, now: Micros) {
         self.stop_walk();
         for member in &mut self.members {
@@ -330,7 +330,7 @@ impl Session {
         self.shape(now);
     }
 
-    /// What was let go is at rest at once.
+    /// Released lanes are at rest at once.
     fn release_smooth(&mut self) {
         if let Some(own) = &mut self.own {
             own.release();
@@ -347,7 +347,7 @@ impl Session {
         self.shape(now);
     }
 
-    /// The pad has been made afresh and stands at neutral.
+    /// The pad was made anew and rests.
     pub fn handle_new_pad(&mut self) {
         self.shown = PadState::default();
     }
@@ -365,7 +365,7 @@ impl Session {
         self.shape_several(now);
     }
 
-    /// The same for several members, while paused, or where there is more to it than dead zones.
+    /// The same for several members, while paused, or with more than dead zones.
     #[cold]
     fn shape_several(&mut self, now: Micros) {
         let merged = if self.rests() { Contribution::default() } else { self.for_feel() };
@@ -376,7 +376,7 @@ impl Session {
         self.want(now, &next, true);
     }
 
-    /// The same where there is more to it than dead zones.
+    /// The same with more than dead zones.
     #[cold]
     fn shape_own(&mut self, now: Micros, merged: &Contribution) {
         let before = self.due();
@@ -393,14 +393,14 @@ impl Session {
         }
         self.due_moved |= own.deadline() != before;
         let (next, helped) = own.put(now, &state);
-        // What was pressed for the person has not been tried by them.
+        // An automatic press does not count as tried.
         match model {
             Some(model) => self.want_any(now, &next, !helped, &model),
             None => self.want(now, &next, !helped),
         }
     }
 
-    /// The pad, of whatever kind, shall show this from now on.
+    /// Sets what the pad, of whatever kind, shall show.
     #[cold]
     fn want_any(&mut self, now: Micros, next: &PadState, tried: bool, model: &PadModel) {
         if *next == self.wanted {
@@ -413,7 +413,7 @@ impl Session {
         }
     }
 
-    /// The pad shall show this from now on; `tried` says whether the person does it.
+    /// Sets what the pad shall show; `tried` says whether the person did it.
     #[inline(always)]
     fn want(&mut self, now: Micros, next: &PadState, tried: bool) {
         if next.same_as_common(&self.wanted) {
@@ -427,7 +427,7 @@ impl Session {
     }
 }
 
-/// The pad's state: a trigger that is a button is pulled wholly.
+/// The pad's state; a trigger played by a button is fully pulled.
 #[inline(always)]
 fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState {
     let mut triggers = [left, right];
@@ -448,7 +448,7 @@ fn state_of(bits: u32, [lx, ly, rx, ry, left, right, ..]: [i32; 8]) -> PadState 
     }
 }
 
-/// Makes a pad that shows `shown` show `state`. Returns whether there are any events.
+/// The events that take a pad from `shown` to `state`. Returns whether there are any.
 #[inline]
 fn tell(shown: &mut PadState, state: &PadState, out: &mut Events) -> bool {
     shown.events_to(state, out);

@@ -1,4 +1,4 @@
-//! What is noticed of a member while it plays: what becomes of what is pressed, and what is wrong with its controls.
+//! What is noticed of a playing member: what becomes of presses, and what is wrong with its controls.
 
 use super::Member;
 use crate::binding::{Binding, DOUBLED, How, Named, Options, Profile, options_of};
@@ -8,7 +8,7 @@ use crate::watch::{Ailment, LastMove, Outcome, way};
 use mantle_hid::Frame;
 
 impl Member {
-    /// How its part stands now.
+    /// The present state of its part.
     pub fn look(&mut self, now: Micros, frame: &Frame) {
         let frame = self.corrected(frame);
         let mut watch = std::mem::take(&mut self.watch);
@@ -22,32 +22,32 @@ impl Member {
         self.watch = watch;
     }
 
-    /// What of it has moved last.
+    /// What moved last.
     #[must_use]
     pub fn moved(&self) -> Option<LastMove> {
         self.watch.moved()
     }
 
-    /// What is wrong with its controls, as they were seen while they played.
+    /// Faults of its controls, seen during play.
     pub fn ailments(&self, now: Micros) -> impl Iterator<Item = (&Control, Ailment)> {
         let all = self.watch.ailments(now, self.controls());
         all.filter_map(|(at, ailment)| Some((self.controls().get(at)?, ailment)))
     }
 
-    /// Where an axis is expected to rest.
+    /// Where an axis should rest.
     #[must_use]
     pub fn rest_of(&self, control: ControlNumber) -> Option<Zone> {
         self.bindings.rests.iter().find(|(number, _)| *number == control).map(|(_, zone)| *zone)
     }
 
-    /// Whether a control that plays gives anything now, and whether the pad shows all that it gives; `shown` says how far a target
-    /// is from rest there.
+    /// Whether a playing control gives anything now, and whether the pad shows all of it; `shown` gives a target's distance
+    /// from rest on the pad.
     pub fn passes(&self, number: ControlNumber, shown: impl Fn(crate::pad::PadTarget) -> bool) -> bool {
         let own = self.bindings.list.iter().filter(|binding| binding.control == number);
         own.map(|binding| binding.target).any(|target| self.gives(target) > 0.0 && target.pad().is_none_or(&shown))
     }
 
-    /// What becomes of a control that is away from its rest in this frame.
+    /// What becomes of a control that is off its rest in this frame.
     #[must_use]
     pub fn outcome(&self, number: ControlNumber, frame: &Frame, profile: &Profile) -> Outcome {
         let Some(control) = self.controls().iter().find(|control| control.number == number) else {
@@ -64,7 +64,7 @@ impl Member {
         };
         let own: Vec<&Binding> =
             self.bindings.list.iter().filter(|binding| binding.control == number).filter(meant).collect();
-        // Bound by another profile than this one, it is not explained by it.
+        // Bindings of another profile are not explained by this one.
         if own.iter().any(|binding| binding.rule.is_some_and(|rule| usize::from(rule) >= profile.rules.len())) {
             return Outcome::Waits;
         }
@@ -87,12 +87,12 @@ impl Member {
         if own.is_empty() {
             let left = self.bindings.left_out.iter().find(|left| left.control == number);
             let why = left.map_or("the profile has no use for it", |left| left.why);
-            // It goes down with what plays.
+            // It goes down together with a control that plays.
             return if why == DOUBLED { Outcome::Helps } else { Outcome::Unbound(why) };
         }
         let layers = self.layers();
         let on = |layer: u8| layer == 0 || layers >> (layer - 1) & 1 == 1;
-        // What plays in a layer that is on is hindered by its options; else by the layers themselves.
+        // A binding in an active layer is blocked by its options; otherwise by the layers.
         let because = own.iter().filter(|binding| on(binding.layer));
         let mut hindered = because.filter_map(|binding| {
             let options = options_of(profile, binding, control);
@@ -115,7 +115,7 @@ impl Member {
         }
     }
 
-    /// What of the options keeps a binding from playing.
+    /// The option that keeps a binding from playing.
     fn hindered(&self, options: &Options, binding: &Binding, control: &Control, frame: &Frame) -> Option<Outcome> {
         let down = |named: &Named| {
             let other = self.controls().iter().find(|other| other.name.eq_ignore_ascii_case(&named.control));
@@ -130,7 +130,7 @@ impl Member {
         if way < from {
             return Some(Outcome::Below(from, way, binding.target, usize::from(binding.layer)));
         }
-        // It was switched off, or counts only when it is let go.
+        // It was toggled off, or counts only when it is released.
         (options.toggle || options.tap.0 > 0 || options.region.is_some()).then_some(Outcome::Waits)
     }
 }

@@ -1,11 +1,11 @@
-//! What a session types beside its pad.
+//! What a session types besides its pad.
 
 use super::{Member, Session};
 use crate::keys::{KeyOutput, KeyTarget, Pace, ProgramAction, Typed};
 use crate::time::Micros;
 
 impl Session {
-    /// What it types besides, and how; none of it types nothing. What it has down and types no more comes up.
+    /// Sets what it types, and how; none stops typing. Keys that are no longer typed come up.
     pub fn set_strokes(&mut self, now: Micros, strokes: &[KeyTarget], pace: Pace, held_back: bool) {
         let before = self.key_output();
         if strokes.is_empty() && before.is_none() {
@@ -22,22 +22,22 @@ impl Session {
         self.own.as_ref().and_then(|own| own.key_output.as_ref())
     }
 
-    /// It types nothing for a while, or again.
+    /// Holds typing back, or resumes it.
     pub fn hold_back(&mut self, now: Micros, held: bool) {
         if let Some(key_output) = self.own.as_mut().and_then(|own| own.key_output.as_mut()) {
             key_output.hold_back(now, held);
         }
     }
 
-    /// What has been typed, oldest first.
+    /// What was typed, oldest first.
     pub fn take_typed(&mut self) -> Option<(Micros, Typed)> {
         self.own.as_mut()?.key_output.as_mut()?.take()
     }
 
-    /// Types what the members give now.
+    /// Types the members' present output.
     pub(super) fn type_strokes(&mut self, now: Micros) {
         let paused = self.rests();
-        // Whatever keeps it from being typed, what would be is tried.
+        // Held-back keys still count as tried.
         let given = self.members.iter().flat_map(|member| member.strokes()).filter(|_| !paused);
         given.for_each(|(stroke, share)| self.seen.handle_key(*stroke, *share));
         let Some(key_output) = self.own.as_mut().and_then(|own| own.key_output.as_mut()) else { return };
@@ -48,7 +48,7 @@ impl Session {
         self.due_moved |= key_output.has_actions();
     }
 
-    /// What has been wished of the program, oldest first.
+    /// Actions asked of the program, oldest first.
     pub fn take_action(&mut self) -> Option<ProgramAction> {
         self.own.as_mut()?.key_output.as_mut()?.take_action()
     }

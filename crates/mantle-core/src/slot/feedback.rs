@@ -1,12 +1,12 @@
-//! What of a game's answers reaches the hand, and what lamps show: the person's choice for a slot.
+//! The person's choice for a slot: how much of a game's rumble reaches the hand, and what lamps show.
 
 use super::{SLOTS, SlotNumber};
 use crate::pad::colour_text;
 use serde::{Deserialize, Serialize};
 
-/// The most that a rumble can be raised to, in percent of what a game asks for.
+/// The most a rumble can be raised to, in percent of what a game asks for.
 pub const MOST_RUMBLE: u8 = 200;
-/// What lamps with a colour show of each slot: told apart also by who does not see red and green alike.
+/// The lamp colours of the slots, distinguishable without seeing red and green.
 const OF_SLOTS: [[u8; 3]; SLOTS] = [
     [255, 140, 0],
     [0, 200, 220],
@@ -19,14 +19,14 @@ const OF_SLOTS: [[u8; 3]; SLOTS] = [
 ];
 /// A lamp that is off.
 pub const DARK: [u8; 3] = [0, 0, 0];
-/// A battery that is low, and one that is not.
+/// The colours of a low battery, and of any other.
 const LOW: [u8; 3] = [220, 20, 0];
 const FULL: [u8; 3] = [0, 120, 40];
 
-/// What is chosen for a slot.
+/// The choice for a slot.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct Feedback {
-    /// How strongly its devices rumble, in percent of what a game asks for, 0 (not at all) to [`MOST_RUMBLE`].
+    /// Strength of rumble, in percent of what a game asks for: 0 (off) to [`MOST_RUMBLE`].
     pub rumble: u8,
     /// What their lamps show.
     pub lamp: LampChoice,
@@ -39,7 +39,7 @@ impl Default for Feedback {
 }
 
 impl Feedback {
-    /// How strongly a motor runs, of 65535, that a game wants to run so strongly.
+    /// The strength of a motor, of 65535, for the strength that a game asks for.
     #[must_use]
     pub fn scaled(&self, motor: u16) -> u16 {
         (u32::from(motor) * u32::from(self.rumble.min(MOST_RUMBLE)) / 100).min(u32::from(u16::MAX)) as u16
@@ -49,19 +49,19 @@ impl Feedback {
 /// What lamps show.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub enum LampChoice {
-    /// The slot, or the colour that a game wants.
+    /// The slot, or the colour a game wants.
     #[default]
     Slot,
-    /// Always this colour: red, green, blue.
+    /// This colour: red, green, blue.
     Colour([u8; 3]),
-    /// How full the battery is: red where it is low.
+    /// The battery: red if low.
     Battery,
-    /// Nothing: they are dark.
+    /// Nothing.
     Off,
 }
 
 impl LampChoice {
-    /// As it is written in files and by hand: `slot`, `battery`, `off`, or a colour such as `#ff8000`.
+    /// As written in files and by hand: `slot`, `battery`, `off`, or a colour such as `#ff8000`.
     #[must_use]
     pub fn text(self) -> String {
         match self {
@@ -72,7 +72,7 @@ impl LampChoice {
         }
     }
 
-    /// The one that is written so.
+    /// The choice with this text.
     #[must_use]
     pub fn named(text: &str) -> Option<Self> {
         match text {
@@ -98,7 +98,7 @@ impl LampChoice {
         }
     }
 
-    /// The colour of a slot's lamps: `game` is what a game wants, `low` whether the battery is, where that is known.
+    /// The colour of a slot's lamps: `game` is what a game wants, `low` whether the battery is low, if known.
     #[must_use]
     pub fn colour(self, slot: SlotNumber, game: Option<[u8; 3]>, low: Option<bool>) -> [u8; 3] {
         let own = OF_SLOTS[slot.index()];

@@ -10,9 +10,9 @@ use crate::keys::KeyTarget;
 use crate::pad::PadKind;
 use serde::{Deserialize, Serialize};
 
-/// How many players there are.
+/// Number of slots.
 pub const SLOTS: usize = 8;
-/// How many devices one player may have.
+/// The most devices of one player.
 pub const MEMBERS: usize = 8;
 
 /// A player's place, 1 to 8.
@@ -21,13 +21,13 @@ pub const MEMBERS: usize = 8;
 pub struct SlotNumber(u8);
 
 impl SlotNumber {
-    /// A slot from its number; none outside 1 to 8.
+    /// A slot by its number; none outside 1 to 8.
     #[must_use]
     pub fn new(number: u8) -> Option<Self> {
         (1..=SLOTS as u8).contains(&number).then_some(Self(number))
     }
 
-    /// A slot from its place in a table, 0 to 7.
+    /// A slot by its index, 0 to 7.
     #[inline]
     #[must_use]
     pub fn from_index(index: usize) -> Option<Self> {
@@ -40,11 +40,11 @@ impl SlotNumber {
         self.0
     }
 
-    /// Its place in a table, 0 to 7.
+    /// Its index, 0 to 7.
     #[inline]
     #[must_use]
     pub fn index(self) -> usize {
-        // It is never 0 nor above; cut off, a table of all slots need not be asked how long it is.
+        // It is never 0 nor above 8; masked, so that indexing a table of all slots needs no check.
         usize::from(self.0.wrapping_sub(1)) % SLOTS
     }
 
@@ -85,39 +85,39 @@ pub struct RememberedSlot {
     pub profile: String,
     /// What comes back to the hand.
     pub feedback: Feedback,
-    /// The devices that play it.
+    /// Its devices.
     pub members: Vec<Key>,
-    /// Since when none of them is here, in seconds from the beginning of 1970, where slots are not kept for good.
+    /// Since when none of them has been here, in seconds since 1970, if slots are not kept for ever.
     pub away_since: Option<u64>,
 }
 
 /// What is kept across restarts: the slots file.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Remembered {
-    /// The slots that are in use.
+    /// The slots in use.
     pub slots: Vec<RememberedSlot>,
-    /// Devices that the person has taken out: they get no slot unasked.
+    /// Devices that were taken out, and get no slot unasked.
     pub taken_out: Vec<Key>,
-    /// Serial numbers that two devices of one model were seen to share: they say nothing of who is who.
+    /// Serial numbers that two devices of one model shared, and that identify nothing.
     pub shared_serials: Vec<Key>,
     /// Devices that are left to the game on purpose.
     pub left_to_game: Vec<Key>,
-    /// Mice that may be held while they play though there is no other one.
+    /// Mice that may be held while they play although there is no other.
     pub pointers: Vec<Key>,
-    /// What was measured of axes: the device, and its controls by name.
+    /// Calibrations: the device, and its controls by name.
     pub calibrated: Vec<(Key, Vec<(String, Calibration)>)>,
-    /// Devices of which two axes were seen to be triggers where their descriptor lets one expect a stick.
+    /// Devices of which two axes turned out to be triggers although their descriptor suggests a stick.
     pub triggers_turned: Vec<Key>,
-    /// What the person calls devices.
+    /// Nicknames.
     pub nicknames: Vec<(Key, String)>,
-    /// Nobody sits down unasked.
+    /// Whether the table is locked.
     pub locked: bool,
-    /// Two buttons held together sit a device down, whether a screen is open or not.
+    /// Whether two buttons held together give a device a slot, even without a screen.
     pub sit_by_two: bool,
     /// What profiles may type, by their names.
     pub agreed: Vec<(String, Vec<KeyTarget>)>,
-    /// Keys are typed although the program's own screen may have the keyboard.
+    /// Whether keys are typed although the program's own screen may have the keyboard.
     pub types_here: bool,
-    /// Devices of which the person has said that they are the same, in groups.
+    /// Groups of devices that the person says are the same.
     pub same: Vec<Vec<Key>>,
 }
