@@ -254,7 +254,7 @@ fn long_and_wide_names_keep_what_tells_them_apart_and_the_columns() {
         stranger.presses(&["2", "N"]).sees("A nickname for the device");
         stranger.presses(&["BSpace"; 50]).types("灯台の釦").presses(&["Enter"]);
         let screen = stranger.waits("the name", |screen| line(screen, "Slot 2").contains("灯台の釦"));
-        let of = |slot: &str| column(line(&screen, slot), "/s");
+        let of = |slot: &str| column(line(&screen, slot), " of 25");
         assert!(of("Slot 1").is_some() && of("Slot 1") == of("Slot 2"), "the columns hold:\n{screen}");
         stranger.leaves();
     }
