@@ -45,9 +45,10 @@ fn press(tmux: &Tmux, keys: &str) {
     }
 }
 
-/// The keys that stand at the bottom of the screen.
+/// The keys at the bottom of the screen, above the step of a tour.
 fn last(screen: &str) -> &str {
-    screen.trim_end().lines().next_back().unwrap_or_default()
+    let lines = screen.lines().take_while(|line| !line.starts_with("── "));
+    lines.filter(|line| !line.trim().is_empty()).last().unwrap_or_default()
 }
 
 fn hints(tmux: &Tmux) -> String {
