@@ -114,7 +114,9 @@ fn frames(program: &Path) -> (u64, u64) {
     let total = text.lines().find_map(|line| line.strip_prefix("totals: "));
     let total = total.and_then(|number| number.trim().parse().ok()).expect("a total");
     // A name is written out where it comes first, and has a number from then on.
-    let drawn = |line: &str| line.contains("mantle_tui::app::App::draw");
+    // Its code may lie in another module than the type, so only the end of the name is looked for.
+    let drawn =
+        |line: &str| line.contains("mantle_tui::") && (line.ends_with("App::draw") || line.ends_with("App>::draw"));
     let number =
         text.lines().find(|line| drawn(line)).and_then(|line| line.split(['(', ')']).nth(1)).map(str::to_owned);
     let number = number.expect("the screen is drawn");
