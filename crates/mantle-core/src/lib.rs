@@ -17,6 +17,7 @@
 #![forbid(unsafe_code)]
 
 pub mod binding;
+pub mod case;
 pub mod command;
 pub mod connecting;
 pub mod control;

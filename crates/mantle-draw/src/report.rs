@@ -43,18 +43,15 @@ impl DeviceReport {
         let room = 15.0 * self.facts.len().max(self.health.len()).min(12) as f32 + 22.0;
         let (left, right) =
             (Area { w: half, h: room, ..below }, Area { x: area.x + half + 24.0, w: half, h: room, ..below });
-        list(&mut page, left, "What it is", self.facts.iter().map(|(label, value)| (label.clone(), value.clone())));
+        let facts = self.facts.iter().map(|(label, value)| (label.as_str(), value.as_str()));
+        list(&mut page, left, "What it is", facts);
         let sign = |good: &Option<bool>| match good {
             Some(true) => "good",
             Some(false) => "look at",
             None => "–",
         };
-        list(
-            &mut page,
-            right,
-            "How healthy it is",
-            self.health.iter().map(|(good, words)| (sign(good).to_owned(), words.clone())),
-        );
+        let health = self.health.iter().map(|(good, words)| (sign(good), words.as_str()));
+        list(&mut page, right, "How healthy it is", health);
         let top = below.y + room + 10.0;
         let axes = Area { y: top, h: area.y + area.h - top, ..area };
         let more = self.axes.len().saturating_sub(AXES);
@@ -110,15 +107,15 @@ impl DeviceReport {
 }
 
 /// A heading with labels and values below it, as far as there is room.
-fn list(page: &mut Page, area: Area, heading: &str, rows: impl Iterator<Item = (String, String)>) {
+fn list<'a>(page: &mut Page, area: Area, heading: &str, rows: impl Iterator<Item = (&'a str, &'a str)>) {
     page.text(Area { h: 18.0, ..area }, (12.0, 7.0), Weight::Bold, Tone::Ink, heading);
     for (at, (label, value)) in rows.enumerate() {
         let row = Area { y: area.y + 20.0 + 15.0 * at as f32, h: 14.0, ..area };
         if row.y + row.h > area.y + area.h {
             return;
         }
-        page.text(Area { w: 78.0, ..row }, (10.0, 5.0), Weight::Plain, Tone::Quiet, &label);
-        page.text(Area { x: row.x + 84.0, w: row.w - 84.0, ..row }, (10.0, 5.0), Weight::Plain, Tone::Ink, &value);
+        page.text(Area { w: 78.0, ..row }, (10.0, 5.0), Weight::Plain, Tone::Quiet, label);
+        page.text(Area { x: row.x + 84.0, w: row.w - 84.0, ..row }, (10.0, 5.0), Weight::Plain, Tone::Ink, value);
     }
 }
 

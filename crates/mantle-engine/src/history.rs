@@ -1,6 +1,7 @@
-//! The reports of the last half minute from each node, kept beside the road for the Reports view. Keyboards are not kept,
-//! since what people type is private.
+//! The reports of the last minute from each node, kept beside the road for the Reports view and for cases. Keyboards are
+//! not kept, since what people type is private.
 
+use mantle_core::case::CASE_SPAN;
 use mantle_core::control::PartLayout;
 use mantle_core::measure::{ByteRole, Gaps, roles};
 use mantle_core::table::Source;
@@ -10,11 +11,15 @@ use mantle_talk::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsD
 use std::collections::VecDeque;
 
 /// How far back it goes.
-pub const BACK: Micros = Micros::seconds(30);
-/// Bytes kept of a report.
-pub const KEPT: usize = 64;
-/// The most reports kept of one node: half a minute at a thousand per second.
-const MOST: usize = 30_000;
+pub const BACK: Micros = CASE_SPAN;
+/// Bytes shown of a report.
+pub const SHOWN: usize = 64;
+/// Bytes kept of a report: as many as a descriptor can describe.
+const LONGEST: usize = 8192;
+/// The most reports kept of one node: a minute at a thousand per second.
+const MOST: usize = 60_000;
+/// The most bytes kept of one node.
+const MOST_BYTES: usize = 4 << 20;
 /// Rows of one answer.
 const ROWS: usize = 256;
 /// Reports from which the roles of bytes are worked out.
@@ -24,16 +29,79 @@ const ROLES_GAP: Micros = Micros::millis(500);
 /// How long a changed bit glows.
 const GLOW: Micros = Micros::millis(900);
 
+/// The beginning of the latest report of an id.
 #[derive(Clone, Copy)]
-struct KeptReport {
+struct LatestReport {
     at: Micros,
     len: u16,
-    bytes: [u8; KEPT],
+    bytes: [u8; SHOWN],
 }
 
-impl KeptReport {
+impl LatestReport {
+    fn new(at: Micros, bytes: &[u8]) -> Self {
+        let mut latest = Self { at, len: bytes.len().min(usize::from(u16::MAX)) as u16, bytes: [0; SHOWN] };
+        let length = bytes.len().min(SHOWN);
+        latest.bytes[..length].copy_from_slice(&bytes[..length]);
+        latest
+    }
+
     fn bytes(&self) -> &[u8] {
-        &self.bytes[..usize::from(self.len).min(KEPT)]
+        &self.bytes[..usize::from(self.len).min(SHOWN)]
+    }
+}
+
+/// Where a kept report lies.
+#[derive(Clone, Copy)]
+struct Place {
+    at: Micros,
+    /// Of all bytes that were ever kept, the first.
+    from: u64,
+    len: u16,
+}
+
+/// Reports as they came, one behind the other.
+#[derive(Clone, Default)]
+pub(crate) struct KeptReports {
+    places: VecDeque<Place>,
+    bytes: Vec<u8>,
+    /// Of all bytes that were ever kept, the one that `bytes` begins with.
+    first: u64,
+}
+
+impl KeptReports {
+    fn push(&mut self, at: Micros, bytes: &[u8]) {
+        let bytes = &bytes[..bytes.len().min(LONGEST)];
+        self.places.push_back(Place { at, from: self.first + self.bytes.len() as u64, len: bytes.len() as u16 });
+        self.bytes.extend_from_slice(bytes);
+        let live = |own: &Self| self.first + own.bytes.len() as u64 - own.places.front().map_or(0, |place| place.from);
+        while self.places.len() > MOST
+            || live(self) > MOST_BYTES as u64
+            || self.places.front().is_some_and(|oldest| at.since(oldest.at) > BACK)
+        {
+            self.places.pop_front();
+        }
+        // Half of it is dead: it is moved rarely enough.
+        let dead = self.places.front().map_or(self.bytes.len(), |oldest| (oldest.from - self.first) as usize);
+        if dead > self.bytes.len() / 2 {
+            self.bytes.drain(..dead);
+            self.first += dead as u64;
+        }
+    }
+
+    fn bytes(&self, place: &Place) -> &[u8] {
+        let from = (place.from - self.first) as usize;
+        &self.bytes[from..from + usize::from(place.len)]
+    }
+
+    /// When the latest one came.
+    pub fn latest(&self) -> Option<Micros> {
+        self.places.back().map(|place| place.at)
+    }
+
+    /// All of them since a moment, oldest first.
+    pub fn since(&self, from: Micros) -> impl DoubleEndedIterator<Item = (Micros, &[u8])> {
+        let first = self.places.partition_point(|place| place.at < from);
+        self.places.range(first..).map(|place| (place.at, self.bytes(place)))
     }
 }
 
@@ -41,9 +109,9 @@ impl KeptReport {
 struct ReportRecord {
     id: u8,
     count: u64,
-    last: KeptReport,
+    last: LatestReport,
     /// When each bit last changed.
-    changed: Box<[[Micros; 8]; KEPT]>,
+    changed: Box<[[Micros; 8]; SHOWN]>,
     roles: Vec<ByteRole>,
     roles_at: Option<Micros>,
 }
@@ -52,8 +120,11 @@ struct ReportRecord {
 pub(crate) struct History {
     /// Who the node is, since its number may belong to another one later.
     who: (String, u64),
+    /// Whether it is a keyboard.
+    pub keyboard: bool,
     numbered: bool,
-    kept: VecDeque<KeptReport>,
+    /// All of them as they came.
+    pub kept: KeptReports,
     faces: Vec<ReportRecord>,
 }
 
@@ -69,12 +140,13 @@ fn who(source: &Source) -> (String, u64) {
 impl History {
     /// Begins one; none for a keyboard, unless that was switched on.
     pub fn new(source: &Source, keyboards: bool) -> Option<Self> {
-        if is_keyboard(source) && !keyboards {
+        let keyboard = is_keyboard(source);
+        if keyboard && !keyboards {
             return None;
         }
         let descriptor = mantle_hid::Descriptor::parse(&source.facts.descriptor).ok();
         let numbered = descriptor.is_some_and(|descriptor| descriptor.numbered(ReportKind::Input));
-        Some(Self { who: who(source), numbered, kept: VecDeque::new(), faces: Vec::new() })
+        Some(Self { who: who(source), keyboard, numbered, kept: KeptReports::default(), faces: Vec::new() })
     }
 
     pub fn is_of(&self, source: &Source) -> bool {
@@ -83,23 +155,19 @@ impl History {
 
     /// Handles a report.
     pub fn handle_report(&mut self, at: Micros, bytes: &[u8]) {
-        let mut kept = KeptReport { at, len: bytes.len().min(usize::from(u16::MAX)) as u16, bytes: [0; KEPT] };
-        let length = bytes.len().min(KEPT);
-        kept.bytes[..length].copy_from_slice(&bytes[..length]);
+        let latest = LatestReport::new(at, bytes);
         let id = if self.numbered { bytes.first().copied().unwrap_or(0) } else { 0 };
         match self.faces.iter_mut().find(|face| face.id == id) {
-            Some(face) => face.handle(kept),
-            None => self.faces.push(ReportRecord::new(id, kept)),
+            Some(face) => face.handle(latest),
+            None => self.faces.push(ReportRecord::new(id, latest)),
         }
-        self.kept.push_back(kept);
-        while self.kept.len() > MOST || self.kept.front().is_some_and(|oldest| at.since(oldest.at) > BACK) {
-            self.kept.pop_front();
-        }
+        self.kept.push(at, bytes);
     }
 
-    fn of_id(&self, id: u8) -> impl DoubleEndedIterator<Item = &KeptReport> {
+    fn of_id(&self, id: u8) -> impl DoubleEndedIterator<Item = (Micros, &[u8])> {
         let numbered = self.numbered;
-        self.kept.iter().filter(move |kept| !numbered || kept.bytes().first() == Some(&id))
+        let all = self.kept.since(Micros(0));
+        all.filter(move |(_, bytes)| !numbered || bytes.first() == Some(&id))
     }
 
     /// What the Reports view shows.
@@ -113,8 +181,8 @@ impl History {
                 .of_id(face.id)
                 .rev()
                 .take(FOR_ROLES)
-                .map(KeptReport::bytes)
-                .filter(|b| b.len() == face.length())
+                .map(|(_, bytes)| &bytes[..bytes.len().min(SHOWN)])
+                .filter(|bytes| bytes.len() == face.length())
                 .collect();
             recent.reverse();
             let found = roles(&recent);
@@ -125,13 +193,13 @@ impl History {
             }
         }
         let ids = self.faces.iter().map(|face| {
-            let stamps = self.of_id(face.id).rev().take(FOR_ROLES).map(|kept| kept.at).collect::<Vec<_>>();
+            let stamps = self.of_id(face.id).rev().take(FOR_ROLES).map(|(at, _)| at).collect::<Vec<_>>();
             let second = stamps.iter().take_while(|at| now.since(**at) < Micros::seconds(1)).count();
             face.row(now, second as u32, Gaps::of(stamps.into_iter().rev()))
         });
         ReportsDetail {
             numbered: self.numbered,
-            kept: self.kept.len() as u32,
+            kept: self.kept.places.len() as u32,
             ids: ids.collect(),
             ..ReportsDetail::default()
         }
@@ -139,20 +207,19 @@ impl History {
 
     /// Some of the reports up to a moment.
     pub fn answer(&self, request: &HistoryRequest) -> HistoryAnswer {
-        let until = self.kept.partition_point(|kept| kept.at <= request.until);
+        let until = self.kept.places.partition_point(|place| place.at <= request.until);
         let from = until.saturating_sub(ROWS);
-        let rows = self.kept.range(from..until).map(|kept| HistoryRow {
-            at: kept.at,
-            len: kept.len,
-            bytes: hex(kept.bytes()),
+        let rows = self.kept.places.range(from..until).map(|place| {
+            let bytes = self.kept.bytes(place);
+            HistoryRow { at: place.at, len: place.len, bytes: hex(&bytes[..bytes.len().min(SHOWN)]) }
         });
         HistoryAnswer { node: request.node, rows: rows.collect(), more: from > 0 }
     }
 }
 
 impl ReportRecord {
-    fn new(id: u8, last: KeptReport) -> Self {
-        let changed = Box::new([[Micros(0); 8]; KEPT]);
+    fn new(id: u8, last: LatestReport) -> Self {
+        let changed = Box::new([[Micros(0); 8]; SHOWN]);
         Self { id, count: 1, last, changed, roles: Vec::new(), roles_at: None }
     }
 
@@ -160,7 +227,7 @@ impl ReportRecord {
         self.last.bytes().len()
     }
 
-    fn handle(&mut self, next: KeptReport) {
+    fn handle(&mut self, next: LatestReport) {
         self.count += 1;
         for ((before, after), stamps) in self.last.bytes.iter().zip(&next.bytes).zip(self.changed.iter_mut()) {
             let mut differs = before ^ after;
@@ -207,7 +274,7 @@ mod tests {
     use mantle_core::device::NodeId;
 
     fn history(numbered: bool) -> History {
-        History { who: Default::default(), numbered, kept: VecDeque::new(), faces: Vec::new() }
+        History { who: Default::default(), keyboard: false, numbered, kept: KeptReports::default(), faces: Vec::new() }
     }
 
     #[test]
@@ -224,14 +291,15 @@ mod tests {
     }
 
     #[test]
-    fn half_a_minute_is_kept_and_answered_in_pieces() {
+    fn a_minute_is_kept_and_answered_in_pieces() {
         let mut history = history(false);
-        for ms in 0..40_000u64 {
+        for ms in 0..80_000u64 {
             history.handle_report(Micros::millis(ms), &(ms as u32).to_le_bytes());
         }
-        assert!(history.kept.len() <= MOST);
-        let oldest = history.kept.front().expect("something").at;
-        assert!(Micros::millis(39_999).since(oldest) <= BACK);
+        assert!(history.kept.places.len() <= MOST && history.kept.bytes.len() <= 8 * MOST + 8);
+        let (oldest, bytes) = history.kept.since(Micros(0)).next().expect("something");
+        assert_eq!(bytes, (oldest.0 as u32 / 1000).to_le_bytes());
+        assert!(Micros::millis(79_999).since(oldest) <= BACK);
         let mut until = Micros(u64::MAX);
         let mut rows = 0;
         loop {
@@ -243,15 +311,21 @@ mod tests {
             }
             until = Micros(answer.rows[0].at.0 - 1);
         }
-        assert_eq!(rows, history.kept.len());
-        assert_eq!(history.detail(Micros::millis(39_999)).ids[0].rate, FOR_ROLES as u32);
+        assert_eq!(rows, history.kept.places.len());
+        assert_eq!(history.detail(Micros::millis(79_999)).ids[0].rate, FOR_ROLES as u32);
     }
 
     #[test]
-    fn a_long_report_is_kept_in_part_and_its_length_is_true() {
+    fn a_long_report_is_shown_in_part_and_kept_whole() {
         let mut history = history(false);
         history.handle_report(Micros(1), &[7; 300]);
         let row = &history.detail(Micros(2)).ids[0];
-        assert_eq!((row.len, row.bytes.len()), (300, 2 * KEPT));
+        assert_eq!((row.len, row.bytes.len()), (300, 2 * SHOWN));
+        assert_eq!(history.kept.since(Micros(0)).map(|(_, bytes)| bytes.len()).collect::<Vec<_>>(), [300]);
+        for moment in 2..3000 {
+            history.handle_report(Micros(moment), &[moment as u8; LONGEST]);
+        }
+        assert!(history.kept.bytes.len() <= 2 * MOST_BYTES + LONGEST, "{}", history.kept.bytes.len());
+        assert!(history.kept.since(Micros(2999)).all(|(_, bytes)| bytes == [2999u64 as u8; LONGEST]));
     }
 }

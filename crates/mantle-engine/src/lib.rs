@@ -15,6 +15,7 @@
 #![forbid(unsafe_code)]
 
 mod calibration;
+mod case;
 mod detail;
 mod finder;
 mod health;
@@ -41,11 +42,13 @@ pub use observer::{NoObserver, Observer};
 pub use orders::{OrderSender, Orders, orders};
 pub use publish::Publisher;
 pub use screens::{Comes, SCREENS, Screens};
-pub use world::{Happening, NoWorld, World};
+pub use world::{FilesToRead, Happening, NoWorld, World};
 
+use mantle_core::command::Answer;
 use mantle_core::device::NodeId;
 use mantle_core::table::{Effect, Table};
 use mantle_core::time::Micros;
+use mantle_talk::Wish;
 
 /// Runs until the world ends. Events are handled first, then written, then slower work is started.
 // Kept out of its caller, whose registers it would share.
@@ -67,6 +70,13 @@ pub fn run<W: World>(world: &mut W, table: &mut Table, observer: &mut dyn Observ
                 }
             }
             Happening::End => return,
+            // The files are the world's.
+            Happening::Order(at, order) if matches!(order.wish, Wish::Case(_)) => {
+                let (number, keyboards, files) = (order.number, order.wish == Wish::Case(true), world.files());
+                let done = observer.handle_case(at, number.asker(), keyboards, table, files);
+                observer.handle_answer(number, done.map_or_else(|why| Answer::Refused { why }, |()| Answer::PLAIN));
+                settle(at, world, table, observer);
+            }
             happening => {
                 let rests = matches!(happening, Happening::Time(_));
                 let now = happening.tell(table, observer);
@@ -107,7 +117,10 @@ fn write<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mut
                     table.handle_delay(slot, done.since(now));
                 }
             }
-            Err(fault) => table.handle_pad_lost(at, slot, fault),
+            Err(fault) => {
+                observer.handle_pad_lost(at, slot, &fault);
+                table.handle_pad_lost(at, slot, fault);
+            }
         }
     }
 }
@@ -127,8 +140,10 @@ fn settle<W: World>(now: Micros, world: &mut W, table: &mut Table, observer: &mu
         table.handle_finding(now, None);
     }
     while let Some(effect) = table.poll_effect() {
-        if let Effect::Type { slot, at, typed } = &effect {
-            observer.handle_typed(*at, *slot, typed);
+        match &effect {
+            Effect::Type { slot, at, typed } => observer.handle_typed(*at, *slot, typed),
+            Effect::Remember(remembered) => observer.handle_remembered(now, remembered),
+            _ => {}
         }
         world.start(effect);
     }

@@ -1,7 +1,7 @@
 //! The newest snapshot for one screen.
 
 use mantle_core::command::{Answer, CommandNumber};
-use mantle_talk::{HistoryAnswer, Snapshot};
+use mantle_talk::{CasePiece, HistoryAnswer, Snapshot};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 /// The most answers kept for a screen that takes nothing.
@@ -16,6 +16,7 @@ struct Letter {
     /// Answers that belong to it and to earlier snapshots that nobody took.
     answers: Vec<(CommandNumber, Answer)>,
     histories: Vec<HistoryAnswer>,
+    case: Vec<CasePiece>,
 }
 
 /// The newest snapshot for a screen. A newer one replaces one that was not taken; answers are never lost that way.
@@ -63,6 +64,23 @@ impl Mailbox {
             letter.histories.remove(0);
         }
         letter.histories.push(answer);
+        drop(letter);
+        (self.notify)();
+    }
+
+    /// Takes what there is of a case, in order.
+    #[must_use]
+    pub fn take_case(&self) -> Vec<CasePiece> {
+        std::mem::take(&mut self.letter().case)
+    }
+
+    /// Delivers parts of a case; a new one replaces what was not taken of an old one.
+    pub fn put_case(&self, pieces: Vec<CasePiece>) {
+        let mut letter = self.letter();
+        if matches!(pieces.first(), Some(CasePiece::Table(_))) {
+            letter.case.clear();
+        }
+        letter.case.extend(pieces);
         drop(letter);
         (self.notify)();
     }

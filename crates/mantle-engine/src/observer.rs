@@ -1,11 +1,13 @@
 //! Whoever watches while the engine runs.
 
+use crate::world::{FilesToRead, Happening};
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::keys::Typed;
 use mantle_core::pad::Events;
+use mantle_core::path::PadFault;
 use mantle_core::sheet::Sheet;
-use mantle_core::slot::SlotNumber;
+use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
@@ -20,6 +22,30 @@ pub trait Observer {
 
     /// A report has come.
     fn handle_report(&mut self, _at: Micros, _node: NodeId, _bytes: &[u8]) {}
+
+    /// Something else than a report has happened; the table has not been told yet.
+    fn handle_happening(&mut self, _happening: &Happening<'_>, _table: &Table) {}
+
+    /// What is to be kept across restarts has changed.
+    fn handle_remembered(&mut self, _at: Micros, _remembered: &Remembered) {}
+
+    /// A pad stopped accepting events.
+    fn handle_pad_lost(&mut self, _at: Micros, _slot: SlotNumber, _fault: &PadFault) {}
+
+    /// A screen asks for everything that explains this table, with the reports of keyboards or not.
+    ///
+    /// # Errors
+    /// Why that is impossible, in words.
+    fn handle_case(
+        &mut self,
+        _now: Micros,
+        _asker: Asker,
+        _keyboards: bool,
+        _table: &Table,
+        _files: FilesToRead,
+    ) -> Result<(), String> {
+        Err("a case cannot be made here".into())
+    }
 
     /// A screen asks for past reports.
     fn handle_history(&mut self, _asker: Asker, _request: &HistoryRequest) {}

@@ -1,8 +1,9 @@
 //! Snapshots: made beside the road at screen rate, only while something moves, and in pieces, so that no report waits.
 
+use crate::case::{self, CaseParts};
 use crate::detail;
 use crate::finder::Finder;
-use crate::history::{History, is_keyboard};
+use crate::history::{BACK, History, is_keyboard};
 use crate::mailbox::Mailbox;
 use crate::observer::Observer;
 use crate::parts::sources;
@@ -10,14 +11,18 @@ use crate::picture::Picture;
 use crate::rates::Rates;
 use crate::screens::{Comes, Present, Screens};
 use crate::words::capture_view;
+use crate::world::{FilesToRead, Happening};
+use mantle_core::case::{CaseEvent, CaseLog, CaseTable, SeatLog};
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
+use mantle_core::path::PadFault;
 use mantle_core::sheet::Sheet;
+use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
     Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, ReportsDetail, SlotRow,
-    Snapshot, VERSION, Watch,
+    Snapshot, VERSION, Watch, Wish,
 };
 use std::collections::VecDeque;
 use std::sync::Arc;
@@ -77,8 +82,12 @@ pub struct Publisher {
     begun_anew: u8,
     reports: u64,
     histories: Vec<Option<History>>,
+    /// Those of nodes whose numbers belong to others now.
+    gone: Vec<(NodeId, History)>,
     finder: Option<Finder>,
     recording: Option<RecordingView>,
+    case: CaseLog,
+    seats: SeatLog,
 }
 
 impl std::fmt::Debug for Publisher {
@@ -112,8 +121,11 @@ impl Publisher {
             begun_anew: 0,
             reports: 0,
             histories: Vec::new(),
+            gone: Vec::new(),
             finder: None,
             recording: None,
+            case: CaseLog::default(),
+            seats: SeatLog::default(),
         };
         publisher.see_who_is_there();
         publisher
@@ -139,6 +151,7 @@ impl Publisher {
         if self.one_by_one.is_empty() {
             // Starts and stops histories for those who look at reports.
             self.histories.clear();
+            self.gone.clear();
         }
         (self.pending, self.next) = (!self.one_by_one.is_empty(), Micros(0));
     }
@@ -157,7 +170,7 @@ impl Publisher {
     /// Makes a snapshot of this moment for the first screen, with its outstanding answers.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
         self.rates.look(now, table);
-        self.update_histories(table);
+        self.update_histories(now, table);
         let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
         let answers = self.one_by_one.first_mut().map(|one| std::mem::take(&mut one.answers));
         let mut picture = Picture::begin(now, table);
@@ -193,7 +206,7 @@ impl Publisher {
             },
             capture: table.capturing().filter(|press| press.hears(now)).map(capture_view),
             calibration: crate::calibration::view(table, now),
-            roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling)),
+            roll_call: table.calling().map(|calling| crate::rollcall::view(table, calling, now)),
             finding: self.finder.as_ref().and_then(Finder::view),
             recording: self.recording.clone(),
             shelf: None,
@@ -214,6 +227,46 @@ impl Publisher {
             readiness: watch.readiness.then(|| table.obstacles()).flatten().map(<[_]>::to_vec),
             connecting: watch.connecting.then(|| Box::new(table.connecting(board.now))),
             ..board
+        }
+    }
+
+    /// Everything that explains this table from afar, but for the person's files.
+    fn case(&mut self, now: Micros, keyboards: bool, table: &Table) -> CaseParts {
+        self.rates.look(now, table);
+        let mut picture = Picture::begin(now, table);
+        while picture.make_piece(&self.rates, table) {}
+        let board = self.board(picture, table);
+        let from = case::beginning(now);
+        let may_go = |history: &&History| keyboards || !history.keyboard;
+        let here = self.histories.iter().enumerate();
+        let here = here
+            .filter_map(|(node, history)| Some((NodeId(node as u16), history.as_ref().filter(may_go)?.kept.clone())));
+        let gone = self.gone.iter().filter(|(_, history)| may_go(&history));
+        let reports = gone.map(|(node, history)| (*node, history.kept.clone())).chain(here).collect();
+        let left_out = sources(table).filter(|source| is_keyboard(source) && !keyboards);
+        let left_out = left_out.map(|source| source.facts.id).collect();
+        let identities = sources(table).map(|source| &source.facts.identity);
+        let nicknames = identities.filter_map(|own| Some((own.name.clone(), own.system_name.clone()?)));
+        CaseParts {
+            remembered: self.seats.at(from),
+            events: self.case.since(from),
+            reports,
+            table: CaseTable {
+                now,
+                from,
+                title: board.header.title,
+                sentences: board.sentences,
+                journal: self.journal.iter().map(|row| (row.at, row.mark, row.text.clone())).collect(),
+                readiness: table.obstacles().map(<[_]>::to_vec),
+                notices: table.notices().to_vec(),
+                sheets: table.sheets().len(),
+                began: table.began(),
+                covers: table.covers(),
+                paused: board.paused,
+                paused_slots: board.slots.iter().filter(|slot| slot.paused).map(|slot| slot.number).collect(),
+                keyboards: left_out,
+                nicknames: nicknames.collect(),
+            },
         }
     }
 
@@ -242,7 +295,7 @@ impl Publisher {
     }
 
     /// Gives every node that may be kept a history.
-    fn update_histories(&mut self, table: &Table) {
+    fn update_histories(&mut self, now: Micros, table: &Table) {
         for source in sources(table) {
             let index = usize::from(source.facts.id.0);
             if self.histories.len() <= index {
@@ -251,12 +304,16 @@ impl Publisher {
             let place = &mut self.histories[index];
             let keyboards = self.one_by_one.iter().any(|one| one.watch.keyboards);
             if !place.as_ref().is_some_and(|history| history.is_of(source)) {
-                *place = History::new(source, keyboards);
+                let before = std::mem::replace(place, History::new(source, keyboards));
+                self.gone.extend(before.map(|history| (source.facts.id, history)));
             } else if !keyboards && is_keyboard(source) {
                 // Once switched off, what was typed is forgotten at once.
                 *place = None;
             }
         }
+        let lately = |history: &History| history.kept.latest().is_some_and(|latest| now.since(latest) <= BACK);
+        let keyboards = self.one_by_one.iter().any(|one| one.watch.keyboards);
+        self.gone.retain(|(_, history)| lately(history) && (keyboards || !history.keyboard));
     }
 }
 
@@ -268,6 +325,42 @@ impl Observer for Publisher {
         if let Some(finder) = self.finder.as_ref().filter(|finder| finder.node == node) {
             finder.handle_report(at, bytes);
         }
+    }
+
+    fn handle_happening(&mut self, happening: &Happening<'_>, table: &Table) {
+        if self.seats.is_empty() {
+            self.seats.note(Micros(0), table.remembered());
+        }
+        if let Happening::Order(at, order) = happening
+            && let Wish::Command(_) = order.wish
+        {
+            self.seats.handle_command(*at);
+        }
+        case::note(&mut self.case, happening, table);
+    }
+
+    fn handle_remembered(&mut self, at: Micros, remembered: &Remembered) {
+        self.seats.note(at, remembered.clone());
+    }
+
+    fn handle_pad_lost(&mut self, at: Micros, slot: SlotNumber, fault: &PadFault) {
+        self.case.note(at, CaseEvent::PadLost { slot, fault: fault.clone() });
+    }
+
+    fn handle_case(
+        &mut self,
+        now: Micros,
+        asker: Asker,
+        keyboards: bool,
+        table: &Table,
+        files: FilesToRead,
+    ) -> Result<(), String> {
+        let parts = self.case(now, keyboards, table);
+        let gone = || "whoever asked is gone".to_owned();
+        let mailbox = self.screen(asker).ok_or_else(gone)?.present.mailbox.clone();
+        // Files are read, and reports written out, where nobody waits for it.
+        std::thread::spawn(move || mailbox.put_case(parts.pieces(files())));
+        Ok(())
     }
 
     fn handle_find(&mut self, now: Micros, order: FindOrder) -> Result<(), String> {
@@ -395,7 +488,7 @@ impl Publisher {
             return None;
         }
         self.rates.look(now, table);
-        self.update_histories(table);
+        self.update_histories(now, table);
         // Whatever is asked for from now on belongs to the next one.
         (self.pending, self.next) = (false, now.after(GAP));
         for one in &mut self.one_by_one {
@@ -459,7 +552,9 @@ impl Publisher {
         let is_lit = |slot: &SlotRow| slot.passed.iter().any(|c| c.count > 0 && making.began.since(c.last) < LIT);
         let lit = making.made.first().is_some_and(|(_, snapshot)| snapshot.slots.iter().any(is_lit));
         // A press is asked for as soon as one would be heard.
-        let asking = self.finder.is_some() || table.capturing().is_some_and(|press| !press.hears(making.began));
+        let asking = self.finder.is_some()
+            || table.capturing().is_some_and(|press| !press.hears(making.began))
+            || table.calling().is_some_and(|calling| !calling.call.hears(making.began));
         self.pending |= moving || lit || asking || !self.rates.silent();
         // Somebody who has asked meanwhile does not wait.
         if self.next > Micros(0) {

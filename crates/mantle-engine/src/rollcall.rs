@@ -4,9 +4,10 @@ use mantle_core::listening::Calling;
 use mantle_core::pad::PadModel;
 use mantle_core::rollcall::{self, position};
 use mantle_core::table::{Source, Table};
+use mantle_core::time::Micros;
 use mantle_talk::{CallState, HeardView, RollCallView};
 
-pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {
+pub(crate) fn view(table: &Table, calling: &Calling, now: Micros) -> RollCallView {
     let call = &calling.call;
     let name = |member: usize| {
         let device = table.part_of(calling.slot, member).map(|(device, _)| device.name.clone());
@@ -45,6 +46,7 @@ pub(crate) fn view(table: &Table, calling: &Calling) -> RollCallView {
         target: call.target(),
         position: call.target().map_or("", |target| position(target, &model)).into(),
         rows: rows.collect(),
+        hears: call.hears(now),
         pressed: call.pressed(),
         question: call.question().map(|question| (question.answer.source.text(), question.plays)),
         unclear: call.unclear().map(str::to_owned),

@@ -110,6 +110,7 @@ impl Happening<'_> {
     /// Passes it to the table or the observer, and returns the stamp. Reports take a shorter way.
     #[inline(never)]
     pub(crate) fn tell(self, table: &mut Table, observer: &mut dyn Observer) -> Micros {
+        observer.handle_happening(&self, table);
         match self {
             Self::Report { at, node, bytes } => {
                 crate::report(table, at, node, bytes);
@@ -296,6 +297,7 @@ fn handle_wish(
             observer.handle_history(number.asker(), &request);
             Ok(())
         }
+        Wish::Case(_) => Err("a case can only be made while a screen or the service runs".into()),
         Wish::Hand { .. } => Err("only simulated devices can be taken in hand".into()),
         Wish::Playback(_) => Err("only recordings can be opened, paused, stepped and closed here".into()),
         Wish::Paper(_) => Err("exports are made by the screen".into()),
@@ -306,6 +308,9 @@ fn handle_wish(
         Wish::Stop => Ok(()),
     })
 }
+
+/// Reads the person's files.
+pub type FilesToRead = Box<dyn FnOnce() -> Vec<(String, String)> + Send>;
 
 /// What the engine runs over.
 pub trait World {
@@ -320,6 +325,11 @@ pub trait World {
 
     /// The time, for measuring; none where time is not real, as in a replay.
     fn clock(&self) -> Option<Micros>;
+
+    /// The person's files, to be read where waiting harms nobody: each one's place below their directory, and its text.
+    fn files(&self) -> FilesToRead {
+        Box::new(Vec::new)
+    }
 
     /// Starts something slow and returns at once, what comes of it happens later; [`Effect::Type`] is done at once.
     fn start(&mut self, effect: Effect);
@@ -336,6 +346,10 @@ impl<W: World> World for &mut W {
 
     fn clock(&self) -> Option<Micros> {
         (**self).clock()
+    }
+
+    fn files(&self) -> FilesToRead {
+        (**self).files()
     }
 
     fn start(&mut self, effect: Effect) {

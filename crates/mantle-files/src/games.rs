@@ -137,6 +137,34 @@ impl Reader<'_> {
     }
 }
 
+/// The text with every program called by the number of its rule, `game-1` and so on: for strangers. None if it cannot be read at all.
+#[must_use]
+pub fn renamed(text: &str) -> Option<String> {
+    let name = |number: usize| format!("game-{}", number + 1);
+    let (rules, faults) = parse(FILE, text);
+    if faults.is_empty() {
+        // Written anew, so that comments stay at home.
+        return rules.into_iter().enumerate().try_fold(String::new(), |text, (number, mut rule)| {
+            for sign in &mut rule.signs {
+                if let GameSign::Program(own) | GameSign::Path(own) | GameSign::Argument(own) = sign {
+                    *own = name(number);
+                }
+            }
+            put(FILE, &text, &rule).ok().map(|(text, _)| text)
+        });
+    }
+    let mut document: DocumentMut = text.parse().ok()?;
+    let games = document.get_mut("game").and_then(Item::as_array_of_tables_mut);
+    for (number, game) in games.into_iter().flat_map(ArrayOfTables::iter_mut).enumerate() {
+        for (key, _) in SIGNS {
+            if game.contains_key(key) {
+                game.insert(key, toml_edit::value(name(number)));
+            }
+        }
+    }
+    Some(document.to_string())
+}
+
 /// The text of the file with a rule saved or deleted, that rule, and the one it replaced; `signs` finds how to recognise a process.
 ///
 /// # Errors

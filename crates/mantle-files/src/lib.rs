@@ -5,7 +5,7 @@
 //!
 //! Its nouns: a [`DeviceFile`] is a made-up device; a [`SceneFile`] says which devices are there and what happens;
 //! the [`slots`] file is what is kept across restarts;
-//! the [`settings`] file holds general settings; a [`profile`] says what plays what; an [`own_pad`] is a pad file; [`games`] are rules for games; a [`recording`] is what a device sent; a [`mapping`] is a line of the common game library; a [`pack`] holds files to share; a [`FileFault`] points at what is wrong.
+//! the [`settings`] file holds general settings; a [`profile`] says what plays what; an [`own_pad`] is a pad file; [`games`] are rules for games; a [`recording`] is what a device sent; a [`mapping`] is a line of the common game library; a [`pack`] holds files to share; a [`case`] explains a table from afar; a [`FileFault`] points at what is wrong.
 //!
 //! ```
 //! let scene = mantle_files::SceneFile::parse("empty.scene.toml", "version = 1\ntitle = \"Nothing\"\n")?;
@@ -18,6 +18,7 @@
 
 mod atomic;
 pub mod bounded;
+pub mod case;
 mod device_file;
 mod fault;
 pub mod games;

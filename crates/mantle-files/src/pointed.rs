@@ -3,7 +3,7 @@
 use crate::fault::FileFault;
 use mantle_core::suggest::nearest;
 use std::ops::{Range, RangeInclusive};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use toml_edit::{Document, Item, Table, TableLike, Value};
 
 /// The most faults reported one by one; further ones are counted.
@@ -71,20 +71,29 @@ pub(crate) fn read<T>(
     (made, faults)
 }
 
-/// The text files of a directory with suitable names, in order: their displayed paths and their contents;
-/// none if the directory does not exist.
-pub(crate) fn texts(directory: &Path, will_do: impl Fn(&str) -> bool) -> Vec<(String, Result<String, FileFault>)> {
-    let entries = std::fs::read_dir(directory).into_iter().flatten().flatten();
+/// The entries of a directory with suitable names, in order; none if the directory does not exist.
+pub(crate) fn listed(directory: &Path, will_do: impl Fn(&str) -> bool) -> std::io::Result<Vec<PathBuf>> {
+    let entries = match std::fs::read_dir(directory) {
+        Ok(entries) => entries.flatten(),
+        Err(error) if error.kind() == std::io::ErrorKind::NotFound => return Ok(Vec::new()),
+        Err(error) => return Err(error),
+    };
     let mut paths: Vec<_> = entries.map(|entry| entry.path()).collect();
     paths.retain(|path| path.file_name().is_some_and(|name| will_do(&name.to_string_lossy())));
     paths.sort();
-    let one = |path: std::path::PathBuf| {
+    Ok(paths)
+}
+
+/// The text files of a directory with suitable names, in order: their displayed paths and their contents;
+/// none if the directory cannot be listed.
+pub(crate) fn texts(directory: &Path, will_do: impl Fn(&str) -> bool) -> Vec<(String, Result<String, FileFault>)> {
+    let one = |path: PathBuf| {
         let shown = path.display().to_string();
         let text = crate::bounded::read_text(&path, crate::bounded::SHEET_BYTES)
             .map_err(|error| FileFault::whole(&shown, error.to_string()));
         (shown, text)
     };
-    paths.into_iter().map(one).collect()
+    listed(directory, will_do).unwrap_or_default().into_iter().map(one).collect()
 }
 
 impl Reader<'_> {

@@ -108,13 +108,18 @@ impl Recipe {
         Ok(recipe)
     }
 
+    /// What is done, and seen, in one of the steps, with the lines that say so.
+    pub fn acts_in(&self, step: usize) -> impl Iterator<Item = &(usize, Act)> {
+        let line_of = |step: usize| self.steps.get(step).map_or(usize::MAX, |(line, _)| *line);
+        let own = line_of(step)..line_of(step + 1);
+        self.acts.iter().filter(move |(line, _)| own.contains(line))
+    }
+
     /// The words that appear in a step, in order.
     #[must_use]
     pub fn seen_in(&self, step: usize) -> Vec<String> {
-        let from = self.steps.get(step).map_or(usize::MAX, |(line, _)| *line);
-        let to = self.steps.get(step + 1).map_or(usize::MAX, |(line, _)| *line);
-        let own = self.acts.iter().filter(|(line, _)| (from..to).contains(line));
-        own.filter_map(|(_, act)| if let Act::Sees(words) = act { Some(words.clone()) } else { None }).collect()
+        let words = |(_, act): &(usize, Act)| if let Act::Sees(words) = act { Some(words.clone()) } else { None };
+        self.acts_in(step).filter_map(words).collect()
     }
 
     /// The number of keys its steps really take.

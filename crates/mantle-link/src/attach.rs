@@ -63,6 +63,7 @@ pub fn attach(
                     mailbox.put(Arc::new(*snapshot), Vec::new());
                 }
                 Ok(Some(ToScreen::History(answer))) => mailbox.put_history(*answer),
+                Ok(Some(ToScreen::Case(piece))) => mailbox.put_case(vec![*piece]),
                 Ok(Some(ToScreen::Refused { why, .. })) => break why,
                 Ok(Some(ToScreen::Welcome(_))) => {}
                 Ok(None) | Err(Broken::Gone) => break "the engine has ended".to_owned(),

@@ -1,6 +1,6 @@
 //! The messages.
 
-use mantle_talk::{HistoryAnswer, Order, Snapshot};
+use mantle_talk::{CasePiece, HistoryAnswer, Order, Snapshot};
 use serde::{Deserialize, Serialize};
 
 /// What a screen or a script says; the first is [`ToEngine::Hello`].
@@ -39,6 +39,8 @@ pub enum ToScreen {
     Snapshot(Box<Snapshot>),
     /// What came from a node.
     History(Box<HistoryAnswer>),
+    /// Part of a case.
+    Case(Box<CasePiece>),
     /// It says no more, and why.
     Refused {
         /// In words.

@@ -241,6 +241,7 @@ fn write_letters(mut out: UnixStream, mailbox: &Mailbox, mail: &Receiver<()>, go
             .take_histories()
             .into_iter()
             .map(|answer| ToScreen::History(Box::new(answer)))
+            .chain(mailbox.take_case().into_iter().map(|piece| ToScreen::Case(Box::new(piece))))
             .chain(mailbox.take().map(|snapshot| ToScreen::Snapshot(Box::new(Arc::unwrap_or_clone(snapshot)))))
             .try_for_each(|message| write(&mut out, &message));
         if written.is_err() {

@@ -24,7 +24,7 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::{SLOTS, SlotNumber};
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
-use mantle_engine::{Happening, Orders, World};
+use mantle_engine::{FilesToRead, Happening, Orders, World};
 use mantle_talk::{Order, Wish};
 use rustix::event::epoll::{self, EventData, EventFlags};
 use rustix::fd::{AsFd, OwnedFd};
@@ -80,6 +80,8 @@ pub struct LinuxWorld {
     dead: Vec<Wanted>,
     /// Where the person's own sheets and profiles are.
     own: Vec<PathBuf>,
+    /// The directory of all of the person's own files.
+    config: Option<PathBuf>,
     since_look: u32,
     turn: Turn,
     /// Whether the machine has slept since it was looked last.
@@ -148,6 +150,7 @@ impl LinuxWorld {
             more: false,
             ready: VecDeque::new(),
             own,
+            config: paths.slots.as_deref().and_then(std::path::Path::parent).map(PathBuf::from),
             scanning: false,
             scan_again: false,
             dead: Vec::new(),
@@ -375,6 +378,11 @@ impl World for LinuxWorld {
     #[inline]
     fn clock(&self) -> Option<Micros> {
         Some(now())
+    }
+
+    fn files(&self) -> FilesToRead {
+        let directory = self.config.clone();
+        Box::new(move || directory.map(|own| mantle_files::case::own_files(&own)).unwrap_or_default())
     }
 
     fn start(&mut self, effect: Effect) {

@@ -20,6 +20,7 @@
 #![forbid(unsafe_code)]
 
 mod alongside;
+mod case;
 mod device;
 mod played;
 mod profiles;
@@ -29,6 +30,7 @@ mod waker;
 mod world;
 
 pub use alongside::{Alongside, ReadRecording, is_alongside};
+pub use case::{CaseFiles, CaseWorld};
 pub use device::{SimDevice, SimInterface};
 pub use recorded::{Playing, RecordedWorld};
 pub use replay::{ReplayWorld, Taken, TakingDown};

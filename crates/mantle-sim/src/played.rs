@@ -120,6 +120,12 @@ impl PlayedRecording {
         Ok((playback, all))
     }
 
+    /// Reports that come over and over from a moment on.
+    pub(crate) fn of(script: Vec<(Micros, NodeId, Vec<u8>)>, now: Micros) -> Self {
+        let base = now.after(BETWEEN);
+        Self { script, next: 0, speed: 1.0, looped: true, paused: false, step: false, base, from: Micros(0) }
+    }
+
     /// How long it takes from the first report to the last.
     pub(crate) fn length(&self) -> Micros {
         self.script.last().map_or(Micros(0), |(time, ..)| *time)

@@ -2,6 +2,7 @@
 
 use mantle_core::binding::{NewFrom, Profile, ProfileAct};
 use mantle_core::feel::{DEAD_ZONE, Feel};
+use mantle_files::case::CaseText;
 use mantle_files::profile::{change, file_name, foreign, hand_out, named_text, new, read};
 use mantle_files::typed_path;
 use mantle_files::{FileFault, SceneFile, SceneProfile};
@@ -41,14 +42,14 @@ impl Kept {
         Self { shipped: None, text, now, past, taken_back, faults }
     }
 
-    /// One with a text of its own; none if nothing of that can be used.
-    fn own(name: &str, text: &str) -> Result<Self, Vec<String>> {
+    /// One with a text of its own.
+    fn own(name: &str, text: &str) -> Result<Self, NoProfile> {
         let kept = Self::new(name, DEAD_ZONE, None);
         let read = read(&kept.now.origin, text);
         let faults: Vec<String> = read.faults.iter().map(FileFault::sentence).collect();
         match read.profile {
             Some(now) => Ok(Self { shipped: None, text: text.into(), now: Arc::new(now), faults, ..kept }),
-            None => Err(faults),
+            None => Err(NoProfile { path: kept.now.origin.clone(), text: text.into(), faults }),
         }
     }
 }
@@ -57,9 +58,17 @@ fn no_file(path: &str) -> Result<String, String> {
     Err(format!("{path}: a scene has no files"))
 }
 
-/// All of them, those that were thrown away, and what is wrong with texts that are no profiles.
+/// All of them, those that were thrown away, and texts that are no profiles.
 #[derive(Clone, Debug, Default)]
-pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>, Vec<String>);
+pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>, Vec<NoProfile>);
+
+/// A text that is no profile: where it is, and what is wrong with it.
+#[derive(Clone, Debug)]
+struct NoProfile {
+    path: String,
+    text: String,
+    faults: Vec<String>,
+}
 
 impl Profiles {
     /// Those of a scene, each with the dead zone of its sticks.
@@ -69,13 +78,45 @@ impl Profiles {
             None => Ok(Kept::new(name, *dead_zone, like.as_ref())),
         };
         let (all, broken): (Vec<_>, Vec<_>) = scene.profile.iter().map(own).partition(Result::is_ok);
-        let faults = broken.into_iter().filter_map(Result::err).flatten().collect();
-        Self(all.into_iter().flatten().collect(), Vec::new(), faults)
+        let broken = broken.into_iter().filter_map(Result::err).collect();
+        Self(all.into_iter().flatten().collect(), Vec::new(), broken)
+    }
+
+    /// Those of files.
+    pub fn of_texts(files: &[CaseText]) -> Self {
+        let mut all = Self::default();
+        for file in files {
+            let read = read(&file.path, &file.text);
+            let faults: Vec<String> = read.faults.iter().map(FileFault::sentence).collect();
+            match read.profile {
+                Some(now) => all.0.push(Kept {
+                    shipped: None,
+                    text: file.text.clone(),
+                    now: Arc::new(now),
+                    past: Vec::new(),
+                    taken_back: Vec::new(),
+                    faults,
+                }),
+                None => all.2.push(NoProfile { path: file.path.clone(), text: file.text.clone(), faults }),
+            }
+        }
+        all
+    }
+
+    /// Their texts, and where each is.
+    pub fn texts(&self) -> Vec<(String, String)> {
+        self.0.iter().map(|kept| (kept.now.origin.clone(), kept.text.clone())).collect()
+    }
+
+    /// Texts that are no profiles, and where each is.
+    pub fn unusable(&self) -> Vec<(String, String)> {
+        self.2.iter().map(|own| (own.path.clone(), own.text.clone())).collect()
     }
 
     /// What is wrong with their texts.
     pub fn faults(&self) -> Vec<String> {
-        self.2.iter().chain(self.0.iter().flat_map(|kept| &kept.faults)).cloned().collect()
+        let broken = self.2.iter().flat_map(|own| &own.faults);
+        broken.chain(self.0.iter().flat_map(|kept| &kept.faults)).cloned().collect()
     }
 
     /// Reads the texts that come with the program; returns whether there are any. Later than the rest: it would cost the

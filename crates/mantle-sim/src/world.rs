@@ -20,15 +20,18 @@ use mantle_core::device::{Bus, NodeId, OsFault};
 use mantle_core::outgoing::{Act, Sent};
 use mantle_core::pad::Events;
 use mantle_core::path::PadFault;
+use mantle_core::sheet::Sheet;
+use mantle_core::slot::Remembered;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
-use mantle_engine::{Happening, Orders, World};
+use mantle_engine::{FilesToRead, Happening, Orders, World};
 use mantle_files::{FileFault, SceneFile, shipped};
 use mantle_hid::bits::from_hex;
 use mantle_talk::HandMove;
 use std::collections::{BTreeMap, VecDeque};
 use std::ops::Range;
+use std::sync::Arc;
 use std::time::Instant;
 
 /// How fast a scene goes.
@@ -99,6 +102,10 @@ pub struct SimWorld {
     apart: Vec<SlotNumber>,
     games: games::SimGames,
     radio: radio::SimRadio,
+    /// Sheets that were made here.
+    sheets: Vec<Arc<Sheet>>,
+    /// What is to be remembered, once that has changed.
+    remembered: Option<Remembered>,
 }
 
 impl std::fmt::Debug for SimWorld {
@@ -149,6 +156,8 @@ impl SimWorld {
             apart: Vec::new(),
             games: games::SimGames::new(&scene.games),
             radio: radio::SimRadio::new(scene),
+            sheets: Vec::new(),
+            remembered: None,
             // Asked with every frame that is written, so worked out once.
             outage: scene.machine.uinput_gone_at.map_or(Micros(u64::MAX), micros)
                 ..scene.machine.uinput_mended_at.map_or(Micros(u64::MAX), micros),
@@ -435,6 +444,11 @@ impl World for SimWorld {
         Some(self.now.after(Micros(usual + usual * more / 2)))
     }
 
+    fn files(&self) -> FilesToRead {
+        let files = self.own_files();
+        Box::new(move || files)
+    }
+
     fn start(&mut self, effect: Effect) {
         match effect {
             Effect::Open(node) => self.soon(OPENING, Due::Opened(node)),
@@ -481,13 +495,13 @@ impl World for SimWorld {
             }
             Effect::Uncover(device) => self.covered.retain(|own| own.device != device),
             Effect::DropPad { slot } => self.pads.retain(|own| own.slot != slot),
-            // In the simulation a sheet is kept until the end only.
-            Effect::SaveSheet(_)
-            | Effect::Close(_)
-            | Effect::PadBattery { .. }
-            | Effect::DropKeys { .. }
-            | Effect::Type { .. }
-            | Effect::Remember(_) => {}
+            // In the simulation these are kept until the end only.
+            Effect::SaveSheet(sheet) => {
+                self.sheets.retain(|own| own.origin != sheet.origin);
+                self.sheets.push(sheet);
+            }
+            Effect::Remember(remembered) => self.remembered = Some(remembered),
+            Effect::Close(_) | Effect::PadBattery { .. } | Effect::DropKeys { .. } | Effect::Type { .. } => {}
         }
     }
 }

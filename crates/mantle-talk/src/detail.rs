@@ -134,6 +134,14 @@ pub struct DeviceDetail {
     pub fields: Vec<FieldRow>,
 }
 
+impl DeviceDetail {
+    /// How many controls it has, in words.
+    #[must_use]
+    pub fn count_of_controls(&self) -> String {
+        format!("{}, {} fields without meaning", self.controls.len(), self.unread)
+    }
+}
+
 /// A node of a device.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct NodeRow {

@@ -34,6 +34,7 @@ pub use mantle_core::binding::{
     SeenTarget, TEMPLATES, Target, TargetBlock, Template, WideChange, block_of, blocks, read_list, spoken,
     typed_blocks,
 };
+pub use mantle_core::case::{CASE_SPAN, CaseEvent, CaseNode, CasePiece, CaseTable, GOES_IN, STAYS_OUT};
 pub use mantle_core::command::CalibrationStep;
 pub use mantle_core::command::{Answer, Asker, Command, CommandNumber, ConnectAct, OWN, RuleAct};
 pub use mantle_core::connecting::{
@@ -68,7 +69,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The version of these values; raised when they change.
-pub const VERSION: u32 = 8;
+pub const VERSION: u32 = 9;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 
@@ -127,6 +128,14 @@ pub struct Snapshot {
     pub readiness: Option<Vec<Obstacle>>,
     /// The Connect view, if the screen watches that.
     pub connecting: Option<Box<ConnectView>>,
+}
+
+impl Snapshot {
+    /// The lowest slot that is not in use.
+    #[must_use]
+    pub fn free_slot(&self) -> Option<SlotNumber> {
+        SlotNumber::all().find(|slot| !self.slots.iter().any(|row| row.number == *slot))
+    }
 }
 
 /// A recording, as the screen sees it.

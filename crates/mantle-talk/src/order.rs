@@ -144,6 +144,8 @@ pub enum Wish {
         /// What is done to it.
         act: HandMove,
     },
+    /// Everything that explains this table from afar, which comes beside the answer; with the reports of keyboards or not.
+    Case(bool),
     /// Fields are found by pressing.
     Find(FindOrder),
     /// Record a node's reports, or stop.

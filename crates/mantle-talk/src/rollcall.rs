@@ -45,6 +45,8 @@ pub struct RollCallView {
     pub position: String,
     /// All targets, in the order of asking.
     pub rows: Vec<(Target, CallState)>,
+    /// Whether a press would be heard by now.
+    pub hears: bool,
     /// Something is pressed now.
     pub pressed: bool,
     /// A control answered that plays something already: its name, and what it plays.

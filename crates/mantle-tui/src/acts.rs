@@ -155,13 +155,12 @@ impl App {
             Intent::ChooseKind => self.begin_kind(),
             Intent::FindInList => self.ask_line(TypedFor::Find),
             Intent::Orders => self.ask_line(TypedFor::Order),
-            Intent::CountOtherwise | Intent::Explain => {}
+            Intent::CountOtherwise | Intent::Explain | Intent::SkipStep => {}
             Intent::Journal => self.open_journal(),
             Intent::Profiles(_) => self.open_profiles(),
             Intent::Help => self.mode = Mode::Help(0),
             Intent::Quit => self.quit(),
             Intent::QuitNow => self.left = true,
-            Intent::SkipStep => self.skip_step(),
         }
     }
 
@@ -295,8 +294,7 @@ impl App {
             self.message = Some("no device is chosen".into());
             return;
         };
-        let free = SlotNumber::all().find(|slot| !self.snapshot.slots.iter().any(|row| row.number == *slot));
-        let Some(slot) = device.slot.or(free).or(SlotNumber::new(1)) else { return };
+        let Some(slot) = device.slot.or(self.snapshot.free_slot()).or(SlotNumber::new(1)) else { return };
         let row = self.snapshot.slots.iter().find(|row| Some(row.number) == device.slot);
         let now = row.map(|row| row.profile.as_str());
         let profile = self.snapshot.profiles.iter().position(|name| Some(name.as_str()) == now).unwrap_or(0);

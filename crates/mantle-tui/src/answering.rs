@@ -4,7 +4,7 @@ use crate::app::App;
 use crate::keys::Intent;
 use crate::mode::{Choose, KindChoice, Mode, TypedFor, step_help};
 use crate::rows::Then;
-use mantle_talk::{Command, PadKind, Stage};
+use mantle_talk::{Command, PadKind, Stage, Wish};
 
 impl App {
     /// Handles an answer. A mode that is not finished by it puts itself back.
@@ -23,6 +23,7 @@ impl App {
             (Mode::Swap(swap), Intent::Back) => self.command(Command::Undo { slot: Some(swap.slot) }, Then::Undone),
             (_, Intent::Back) | (Mode::Swap(_), Intent::Open) => {}
             (Mode::Question, Intent::Open) => self.left = true,
+            (Mode::Case, Intent::Open) => self.order(Wish::Case(false)),
             (Mode::Choose(choose), Intent::Open) => self.place_chosen(&choose),
             (Mode::Choose(choose), Intent::SameDevice) => match choose.same() {
                 Some(command) => self.command(command, Then::Open(choose.slot, Stage::Pad)),

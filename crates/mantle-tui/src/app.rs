@@ -362,6 +362,9 @@ impl App {
 
     /// Handles an event of the terminal.
     pub fn handle_event(&mut self, event: &Event) {
+        if matches!(event, Event::Key(key) if key.kind == KeyEventKind::Release) {
+            return;
+        }
         let acts = matches!(event, Event::Key(_) | Event::Paste(_))
             || matches!(event, Event::Mouse(mouse) if matches!(mouse.kind, MouseEventKind::Down(_)));
         if acts {
@@ -370,7 +373,7 @@ impl App {
         }
         match event {
             Event::Key(key) if key.code == KeyCode::F(2) => self.handle_intent(Intent::SkipStep),
-            Event::Key(key) if key.kind != KeyEventKind::Release => {
+            Event::Key(key) => {
                 let place = self.place();
                 let repeats = self.repeats_in_hand(key.code);
                 match key_table::intent(place, key) {
@@ -446,6 +449,7 @@ impl App {
             Intent::Up => self.back = (self.back + 1).min(self.snapshot.journal.len().saturating_sub(1)),
             Intent::Down => self.back = self.back.saturating_sub(1),
             Intent::Back => self.view = self.journal_from,
+            Intent::Paper => self.mode = Mode::Case,
             Intent::Help => self.mode = Mode::Help(0),
             Intent::Quit => self.quit(),
             _ => {}

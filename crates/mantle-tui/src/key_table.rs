@@ -35,6 +35,7 @@ mod tests {
             Place::Bindings,
             Place::Profiles,
             Place::Members,
+            Place::Case,
             Place::Pad,
             Place::Games,
             Place::Feel,

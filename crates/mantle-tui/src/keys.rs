@@ -383,6 +383,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
             keys.push(key(KeyCode::Down, "↓", Intent::Down, "newer", true));
             keys.push(key(KeyCode::Esc, "Esc", Intent::Back, "back", true));
             keys.push(letter('j', "j", Intent::Back, "back", false));
+            keys.push(letter('X', "X", Intent::Paper, "case file, to get help", true));
             keys.push(letter('?', "?", Intent::Help, "keys", true));
             keys.push(key(KeyCode::F(1), "F1", Intent::Explain, "what this view is for", false));
             keys.push(letter('q', "q", Intent::Quit, "leave", true));
@@ -464,6 +465,7 @@ pub(crate) fn of_view(place: Place) -> Vec<Key> {
         | Place::Kind
         | Place::Members
         | Place::Question
+        | Place::Case
         | Place::Guide
         | Place::Help
         | Place::Games

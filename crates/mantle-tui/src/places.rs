@@ -19,6 +19,8 @@ pub enum Place {
     Members,
     /// The question before leaving.
     Question,
+    /// The question before a case file is written.
+    Case,
     /// Readiness.
     Readiness,
     /// The Connect view.

@@ -45,7 +45,7 @@ impl App {
             Intent::Pause | Intent::Step | Intent::Faster | Intent::Slower => self.playing().is_some(),
             Intent::CloseFile => self.device().is_some_and(|device| device.recorded),
             Intent::OpenFile => self.view == View::Board && self.place() == Place::Board,
-            Intent::Paper => self.paper().is_some(),
+            Intent::Paper => self.paper().is_some() || self.view == View::Journal,
             Intent::PauseSlot => matches!(self.row, Some(Row::Slot(_))),
             Intent::LetType => {
                 self.types().is_some_and(|keys| !keys.not_agreed.is_empty() || keys.agreed) && self.view == View::Stage

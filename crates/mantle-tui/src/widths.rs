@@ -54,6 +54,12 @@ pub fn is_narrow(c: char) -> bool {
     matches!(c, ' '..='~' | '\u{a1}'..='\u{ac}' | '\u{ae}'..='\u{2ff}' | '–' | '…' | '✓' | '✗' | '\u{2190}'..='\u{21ff}' | '\u{2500}'..='\u{25fc}')
 }
 
+/// The first of these words, the longest first, that fits into a width; the last one if none does.
+pub fn fitting<'a>(words: &[&'a str], width: usize) -> &'a str {
+    let fits = words.iter().find(|words| cells(words) <= width);
+    fits.or(words.last()).copied().unwrap_or_default()
+}
+
 /// Shortens a name to a width by dropping its middle: names differ at the beginning and the end.
 pub fn middle(text: &str, width: usize) -> std::borrow::Cow<'_, str> {
     if cells(text) <= width || width < 5 {
@@ -113,6 +119,16 @@ mod tests {
             theirs.set_stringn(0, 0, &text, 3, Style::new());
             assert_eq!(ours, theirs, "{c:?}");
         }
+    }
+
+    #[test]
+    fn the_longest_words_that_fit_are_taken() {
+        let words = ["in hand: all keys", "in hand", "灯"];
+        assert_eq!(
+            [17, 16, 7, 6, 1].map(|width| fitting(&words, width)),
+            [words[0], words[1], words[1], words[2], words[2]]
+        );
+        assert_eq!(fitting(&[], 5), "");
     }
 
     #[test]

@@ -6,6 +6,12 @@
 #[path = "../src/args.rs"]
 mod args;
 #[allow(dead_code, reason = "as above")]
+#[path = "../src/case_args.rs"]
+mod case_args;
+#[allow(dead_code, reason = "as above")]
+#[path = "../src/pack_args.rs"]
+mod pack_args;
+#[allow(dead_code, reason = "as above")]
 #[path = "../src/profile_args.rs"]
 mod profile_args;
 #[allow(dead_code, reason = "as above")]
@@ -38,7 +44,7 @@ fn main() -> io::Result<()> {
         generate_to(shell, &mut command.clone(), "placid-mantle", to.join("completions"))?;
     }
     let put = |name: &str, text: String| fs::write(to.join("units").join(name), text);
-    let helper = Path::new("/usr/lib/placid-mantle").join(units::HELPER);
+    let helper = Path::new(units::PACKAGED).join(units::HELPER);
     put("placid-mantle.service", units::engine(BY, "/usr/bin/placid-mantle"))?;
     put("placid-mantle-helper.socket", units::helper_socket(BY))?;
     put("placid-mantle-helper.service", units::helper_service(BY, &helper.display().to_string()))?;

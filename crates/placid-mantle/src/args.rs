@@ -1,5 +1,7 @@
 //! The command line.
 
+use crate::case_args::CaseArgs;
+use crate::pack_args::{PackArgs, UnpackArgs};
 use crate::profile_args::{PadVerb, ProfileVerb};
 use crate::recording_args::{GetArgs, RecordArgs, ReplayArgs, SendArgs};
 use crate::screen_args::ScreenArgs;
@@ -259,6 +261,8 @@ pub enum Verb {
     Report(ReportArgs),
     /// Print the common game library's mapping line for our pads
     Mapping,
+    /// Write a case file, which explains your table to somebody far away; or open one that was sent to you
+    Case(CaseArgs),
     /// Pack sheets, profiles, pad files and cards into one file to share
     Pack(PackArgs),
     /// Show what is in such a file, or extract it
@@ -453,38 +457,6 @@ pub struct ReportArgs {
     /// The directory to write to, instead of the current one
     #[arg(long, value_name = "DIRECTORY")]
     pub into: Option<PathBuf>,
-}
-
-/// Arguments of `pack`.
-#[derive(Args, Debug)]
-pub struct PackArgs {
-    /// The file to create; it must not exist
-    pub pack: PathBuf,
-    /// The files to pack: .sheet.toml, .profile.toml, .pad.toml or .card.svg
-    #[arg(required_unless_present = "table", conflicts_with = "table")]
-    pub files: Vec<PathBuf>,
-    /// Pack your whole table instead, for other machines with the same devices at the same ports
-    #[arg(long)]
-    pub table: bool,
-    /// A note about the pack
-    #[arg(long, value_name = "TEXT", default_value = "")]
-    pub about: String,
-}
-
-/// Arguments of `unpack`.
-#[derive(Args, Debug)]
-pub struct UnpackArgs {
-    /// The file
-    pub pack: PathBuf,
-    /// Extract it to this directory, to look at it
-    #[arg(long, value_name = "DIRECTORY")]
-    pub into: Option<PathBuf>,
-    /// Add its files to your own sheets and profiles
-    #[arg(long = "use", conflicts_with = "into")]
-    pub to_use: bool,
-    /// Make the packed table this machine's; what it replaces is kept
-    #[arg(long, requires = "to_use")]
-    pub table: bool,
 }
 
 /// Arguments of `setup`.

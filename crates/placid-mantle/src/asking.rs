@@ -6,8 +6,8 @@ use crate::say::{say, say_error};
 use mantle_engine::{Comes, Mailbox};
 use mantle_link::{Attached, LinkFault, Place, attach};
 use mantle_talk::{
-    Answer, Command, CommandNumber, DeviceRow, Feedback, LampChoice, Mark, Order, PadKind, Sentence, SlotNumber,
-    SlotRow, Snapshot, Stage, StageState, Wish,
+    Answer, CasePiece, Command, CommandNumber, DeviceRow, Feedback, LampChoice, Mark, Order, PadKind, Sentence,
+    SlotNumber, SlotRow, Snapshot, Stage, StageState, Wish,
 };
 use serde::Serialize;
 use std::sync::Arc;
@@ -89,6 +89,31 @@ impl Asked {
                 Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => return Ok(None),
             }
         }
+    }
+
+    /// Everything that explains the table from afar, in pieces.
+    pub(crate) fn case(&self, keyboards: bool) -> Result<Vec<CasePiece>, Exit> {
+        self.order(Wish::Case(keyboards));
+        let until = Instant::now() + 4 * PATIENCE;
+        let mut pieces = Vec::new();
+        while !matches!(pieces.last(), Some(CasePiece::End)) {
+            pieces.extend(self.mailbox.take_case());
+            if matches!(pieces.last(), Some(CasePiece::End)) {
+                break;
+            }
+            match self.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
+                Ok(None) => {}
+                Ok(Some(why)) => {
+                    say_error!("placid-mantle: {why}");
+                    return Err(Exit::NoEngine);
+                }
+                Err(_) => {
+                    say_error!("placid-mantle: the engine did not send the whole case within 20 s");
+                    return Err(Exit::Failed);
+                }
+            }
+        }
+        Ok(pieces)
     }
 
     /// The next snapshot.
@@ -265,8 +290,7 @@ pub fn untie(name: &str, number: u8) -> Exit {
         let at = only_one(&row.names, String::as_str, String::clone, name)?.ok_or_else(|| {
             refuse(format!("no device of {slot} is named {name}; there are: {}", row.names.join(", ")))
         })?;
-        let free = SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
-        let back = free.map(|free| (free, row.kind.clone(), mantle_core::table::PLAIN.to_owned()));
+        let back = snapshot.free_slot().map(|free| (free, row.kind.clone(), mantle_core::table::PLAIN.to_owned()));
         engine.command(Command::Untie { slot, member: row.members[at], back })
     };
     either(asked())
@@ -303,8 +327,7 @@ pub fn nickname(device: &str, name: Option<String>) -> Exit {
 pub fn place(args: &PlaceArgs) -> Exit {
     either(args.slot.map(slot).transpose().map(|wanted| {
         ask_of(&args.device, |snapshot, device| {
-            let free = || SlotNumber::all().find(|slot| !snapshot.slots.iter().any(|row| row.number == *slot));
-            let slot = wanted.or(device.slot).or_else(free);
+            let slot = wanted.or(device.slot).or_else(|| snapshot.free_slot());
             let slot = slot.ok_or_else(|| refuse("all slots are in use: choose one with --slot"))?;
             let (id, part, kind, profile) = (device.id, device.part, device.kind.clone(), args.profile.clone());
             Ok(Command::Place { device: id, part, slot, kind, profile })

@@ -1,7 +1,7 @@
 //! Installs the helper for `setup --install --helper`: a copy owned by root, its units, and the list of devices that the administrator named.
 
 use crate::say::say;
-use crate::units::{HELPER as NAME, helper_service, helper_socket};
+use crate::units::{HELPER as NAME, PACKAGED, helper_service, helper_socket};
 use mantle_helper::serve::{NAMED, SOCKET};
 use std::fs;
 use std::io;
@@ -11,8 +11,7 @@ use std::process::{Command, Stdio};
 
 /// The note in its units: who wrote them, and how to remove them.
 const BY: &str = "Written by placid-mantle setup --helper. Undo: placid-mantle setup --undo";
-/// Where a package puts the helper, and the unit that shows it is packaged.
-const PACKAGED: &str = "/usr/lib/placid-mantle";
+/// Where this is, a package has brought the helper.
 const PACKAGED_UNIT: &str = "/usr/lib/systemd/system/placid-mantle-helper.socket";
 const PLACE: &str = "/usr/local/lib/placid-mantle";
 const UNITS: &str = "/etc/systemd/system";

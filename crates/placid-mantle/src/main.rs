@@ -6,6 +6,8 @@
 mod args;
 mod asking;
 mod attached;
+mod case;
+mod case_args;
 mod connect;
 mod demo;
 mod draw;
@@ -21,6 +23,7 @@ mod log;
 mod news;
 mod own_pad;
 mod pack;
+mod pack_args;
 mod paper;
 mod pickable;
 mod play;
@@ -79,6 +82,7 @@ fn main() -> ExitCode {
         Verb::Curves(args) => draw::run(&args, mantle_talk::Paper::Curves),
         Verb::Report(args) => report::run(&args),
         Verb::Profile { act } => profile::run(&act),
+        Verb::Case(args) => case::run(&args),
         Verb::Pack(args) => pack::pack(&args),
         Verb::Unpack(args) => pack::unpack(&args),
         Verb::Run(args) => run::run(&args),

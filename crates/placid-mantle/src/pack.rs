@@ -1,15 +1,15 @@
 //! `pack` and `unpack`: shares files, or a whole table, as one file.
 
-use crate::args::{PackArgs, UnpackArgs};
 use crate::asking::Asked;
 use crate::exit::{Exit, refuse};
+use crate::pack_args::{PackArgs, UnpackArgs};
 use crate::say::{say, say_error};
-use mantle_files::pack::table::{Becomes, carry_out};
+use mantle_files::pack::table::{self, Becomes, carry_out};
 use mantle_files::pack::{ENDING, Kind, PACK_BYTES, Pack, Packed};
 use mantle_talk::{Watch, Wish};
 use std::fs::File;
-use std::io::{Read, Write};
-use std::path::Path;
+use std::io::{BufRead, Read, Write};
+use std::path::{Path, PathBuf};
 
 /// `pack`.
 pub fn pack(args: &PackArgs) -> Exit {
@@ -20,12 +20,13 @@ pub fn pack(args: &PackArgs) -> Exit {
 }
 
 fn make(args: &PackArgs) -> Result<(), String> {
-    let mut pack = Pack { about: args.about.clone(), files: Vec::new() };
-    if args.table {
+    let mut pack = if args.table {
         let own = mantle_files::config_directory().ok_or("there is no home directory with a table")?;
-        pack = Pack::of_table(&own, &args.about)?;
-        pack.files.iter().flat_map(Packed::faults).for_each(|fault| say_error!("placid-mantle: {fault}"));
-    }
+        Pack::of_table(&own, &args.about)?
+    } else {
+        Pack { about: args.about.clone(), ..Pack::default() }
+    };
+    pack.files.iter().flat_map(Packed::faults).for_each(|fault| say_error!("placid-mantle: {fault}"));
     for path in &args.files {
         let name = path.file_name().and_then(|name| name.to_str()).unwrap_or_default();
         let packed = Packed::new(name, &read(path)?).and_then(|packed| {
@@ -58,8 +59,9 @@ pub fn unpack(args: &UnpackArgs) -> Exit {
 }
 
 fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
-    let shown = args.pack.display().to_string();
-    let pack = Pack::parse(&shown, &read(&args.pack)?).map_err(|fault| fault.to_string())?;
+    let Some(file) = args.pack.as_ref().filter(|_| !args.undo) else { return undo() };
+    let shown = file.display().to_string();
+    let pack = Pack::parse(&shown, &read(file)?).map_err(|fault| fault.to_string())?;
     for line in pack.about.lines() {
         say!("  {line}");
     }
@@ -76,8 +78,14 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
             say!("  {line}");
         }
     }
-    if args.table {
-        return use_table(&pack);
+    if args.take_over && !pack.answer {
+        return Err("this pack answers no case: --use adds its files to your own".into());
+    }
+    if pack.answer && args.to_use {
+        return Err("this pack answers a case of yours: --take-over replaces what was changed in it".into());
+    }
+    if args.table || args.take_over {
+        return use_table(&pack, args);
     }
     if pack.is_table() && args.to_use {
         return Err("this pack is a whole table: --use --table makes it this machine's".into());
@@ -100,33 +108,76 @@ fn take_out(args: &UnpackArgs) -> Result<Exit, String> {
     Ok(Exit::Fine)
 }
 
-/// Makes a packed table this machine's, after printing what that changes.
-fn use_table(pack: &Pack) -> Result<Exit, String> {
-    if !pack.is_table() {
+/// Makes a packed table, or what was changed of it, this machine's, after printing what that changes.
+fn use_table(pack: &Pack, args: &UnpackArgs) -> Result<Exit, String> {
+    if !pack.is_table() && !pack.answer {
         return Err("this pack is no table: --use alone adds its files to your own".into());
     }
-    let directory = mantle_files::config_directory().ok_or("there is no home directory for it")?;
-    let state = mantle_files::state_directory().ok_or("there is no home directory for it")?;
+    let (directory, kept) = own_directories()?;
     let plan = pack.plan(&directory)?;
-    let changes = plan.iter().filter(|one| one.becomes != Becomes::Same).count();
-    for planned in plan.iter().filter(|one| one.becomes != Becomes::Same) {
+    let changes: Vec<_> = plan.iter().filter(|one| one.becomes != Becomes::Same).collect();
+    for planned in &changes {
         let word = if planned.becomes == Becomes::New { "new" } else { "changed" };
         say!("{word:8} {}", directory.join(&planned.place).display());
     }
-    if changes == 0 {
-        say!("Nothing changes: this machine has that table already.");
+    if changes.is_empty() {
+        say!("Nothing changes: this machine has {} already.", if pack.answer { "all of that" } else { "that table" });
         return Ok(Exit::Fine);
     }
-    // A running engine would overwrite the file with its own slots.
-    if let Some(holder) = mantle_link::Place::of_this_account().ok().and_then(|place| place.holder()) {
-        return Err(format!(
-            "an engine is running ({holder}) and would write its own table: placid-mantle stop, then again"
-        ));
+    if pack.is_table() {
+        no_engine()?;
     }
-    for kept in carry_out(&plan, &directory, &state.join("replaced"))? {
+    if args.take_over && !args.yes && !agreed("Take this over?")? {
+        say!("Nothing was changed.");
+        return Ok(Exit::Fine);
+    }
+    for kept in carry_out(&plan, &directory, &kept)? {
         say!("replaced, and kept as {}", kept.display());
     }
-    say!("{} changed. Nothing types before you allow it in the Bindings view.", count(changes));
+    say!("{} changed. Nothing types before you allow it in the Bindings view.", count(changes.len()));
+    say!("placid-mantle unpack --undo  brings back what was there.");
+    Ok(Exit::Fine)
+}
+
+/// The person's own files, and the directory for what is replaced.
+fn own_directories() -> Result<(PathBuf, PathBuf), String> {
+    let directory = mantle_files::config_directory().ok_or("there is no home directory for it")?;
+    let state = mantle_files::state_directory().ok_or("there is no home directory for it")?;
+    Ok((directory, state.join("replaced")))
+}
+
+/// A running engine would overwrite the slots file with its own slots.
+fn no_engine() -> Result<(), String> {
+    match mantle_link::Place::of_this_account().ok().and_then(|place| place.holder()) {
+        Some(holder) => Err(format!(
+            "an engine is running ({holder}) and would write its own table: placid-mantle stop, then again"
+        )),
+        None => Ok(()),
+    }
+}
+
+/// Asks, and waits for the answer.
+fn agreed(question: &str) -> Result<bool, String> {
+    let mut out = std::io::stderr();
+    let said = |error: std::io::Error| format!("the question cannot be asked: {error}");
+    out.write_all(format!("{question} [y/N] ").as_bytes()).and_then(|()| out.flush()).map_err(said)?;
+    let mut line = String::new();
+    std::io::stdin().lock().read_line(&mut line).map_err(said)?;
+    Ok(matches!(line.trim(), "y" | "Y" | "yes"))
+}
+
+/// Brings back what was replaced last.
+fn undo() -> Result<Exit, String> {
+    let (directory, kept) = own_directories()?;
+    if table::undoes_slots(&kept) {
+        no_engine()?;
+    }
+    let [back, gone] = table::undo(&directory, &kept)?;
+    back.iter().for_each(|path| say!("back     {}", path.display()));
+    gone.iter().for_each(|path| say!("removed  {}", path.display()));
+    if back.is_empty() && gone.is_empty() {
+        say!("There is nothing to undo.");
+    }
     Ok(Exit::Fine)
 }
 

@@ -189,10 +189,11 @@ impl Subject {
             ("driver".into(), device.driver.clone()),
         ];
         facts.extend(device.sheet.iter().map(|sheet| ("read by".to_owned(), format!("sheet {sheet}"))));
-        facts.push(("controls".into(), format!("{}, {} fields without meaning", device.controls.len(), device.unread)));
+        facts.push(("controls".into(), device.count_of_controls()));
         facts.extend(device.sensed.iter().cloned());
         facts.push(("to games".into(), device.cover.clone()));
-        let mut health = health_of(device);
+        let axes = axes_of(device);
+        let mut health = health_of(device, &axes);
         let delay = &self.detail.delay;
         if delay.count > 0 {
             let words = format!("from report to pad: half within {}, longest {}", took(delay.p50), took(delay.most));
@@ -203,7 +204,7 @@ impl Subject {
             name: device.name.clone(),
             facts,
             health,
-            axes: axes_of(device),
+            axes,
             plays_as: format!("{} as a {}, profile {}", self.detail.number, self.detail.kind.name(), self.profile),
             plays: device.controls.iter().filter(plays).map(|one| (one.name.clone(), one.plays.clone())).collect(),
         })
@@ -283,7 +284,7 @@ fn axes_of(device: &DeviceDetail) -> Vec<AxisRange> {
 const MUCH_NOISE: f64 = 0.02;
 
 /// How healthy a device is: reports, gaps, noise, travel; whether each is good, where that can be said.
-fn health_of(device: &DeviceDetail) -> Vec<(Option<bool>, String)> {
+fn health_of(device: &DeviceDetail, axes: &[AxisRange]) -> Vec<(Option<bool>, String)> {
     let (all, _, bad) = device.reports;
     let mut found = vec![match (all, bad) {
         (0, _) => (None, "no reports yet".to_owned()),
@@ -300,14 +301,14 @@ fn health_of(device: &DeviceDetail) -> Vec<(Option<bool>, String)> {
             found.push((Some(lost == 0), format!("about {lost} of {all} reports lost in the last minute")));
         }
     }
-    for axis in axes_of(device) {
+    for axis in axes {
         let span = f64::from(axis.promised.1) - f64::from(axis.promised.0);
         if let Some((rest, noise)) = axis.rest {
             let noisy = f64::from(noise) > MUCH_NOISE * span;
             found.push((Some(!noisy), format!("{}: rests at {rest} ± {noise}", axis.name)));
         }
     }
-    let unmoved = axes_of(device).iter().filter(|axis| axis.seen.is_none()).count();
+    let unmoved = axes.iter().filter(|axis| axis.seen.is_none()).count();
     if unmoved > 0 {
         found.push((None, format!("axes not moved yet: {unmoved}")));
     }

@@ -11,15 +11,18 @@ use crate::screen_recorder::ScreenRecorder;
 use crate::sentences::SentenceWatch;
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
+use mantle_core::path::PadFault;
 use mantle_core::sheet::Sheet;
+use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::{Note, Source, Table};
 use mantle_core::time::Micros;
-use mantle_engine::{Comes, Mailbox, Observer, OrderSender, Publisher, Screens, World};
+use mantle_engine::{Comes, FilesToRead, Happening, Mailbox, Observer, OrderSender, Publisher, Screens, World};
 use mantle_link::{Held, ToScreen};
 use mantle_linux::hooks;
 use mantle_sim::Alongside;
 use mantle_talk::{
-    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch, Wish,
+    CasePiece, Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, Order, Paper, SlotDetail, Snapshot, Watch,
+    Wish,
 };
 use mantle_tui::{App, Look, Outcome, TourStep, Wake};
 use std::cell::RefCell;
@@ -116,7 +119,15 @@ pub fn look_on(
     let said = wakes_in.clone();
     mantle_tui::watch_terminal(wakes_in);
     let seen: RefCell<Option<Arc<Snapshot>>> = RefCell::new(None);
+    let case: RefCell<Option<CommandNumber>> = RefCell::new(None);
+    let case_said = said.clone();
+    let mut pieces: Vec<CasePiece> = Vec::new();
     let newest = || {
+        pieces.extend(mailbox.take_case());
+        if matches!(pieces.last(), Some(CasePiece::End)) {
+            let (whole, asked) = (std::mem::take(&mut pieces), case.take());
+            asked.into_iter().for_each(|number| write_case(number, whole.clone(), case_said.clone()));
+        }
         let snapshot = mailbox.take().map(|snapshot| {
             let fails = hooks::fails_in("screen") && !snapshot.slots.is_empty();
             assert!(!fails, "the screen was asked to fail");
@@ -136,6 +147,12 @@ pub fn look_on(
         Opening::Tour(steps) => app.with_tour(steps),
     };
     mantle_tui::run(app, &wakes, said.clone(), newest, |order| match order.wish {
+        Wish::Case(keyboards) => {
+            // Of two that are asked for, both are answered with the later one.
+            let before = case.replace(Some(order.number));
+            before.into_iter().for_each(|before| answer_again(before, &said));
+            give(Order::unanswered(Wish::Case(keyboards)));
+        }
         Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
         _ => give(order),
     })
@@ -151,6 +168,27 @@ pub fn end_on_signals(wakes: Sender<Wake>) {
                 return;
             }
         }
+    });
+}
+
+/// A case that was asked for before another one was ready is not written.
+fn answer_again(number: CommandNumber, said: &Sender<Wake>) {
+    let why = "another case was asked for".to_owned();
+    // If the screen is gone, nobody waits for the answer.
+    let _ = said.send(Wake::Answer(number, Answer::Refused { why }));
+}
+
+/// Writes a case, from its own thread, and reports the result.
+fn write_case(number: CommandNumber, pieces: Vec<CasePiece>, said: Sender<Wake>) {
+    std::thread::spawn(move || {
+        let none = || "there is no home directory for it".to_owned();
+        let done = paper::directory().ok_or_else(none).and_then(|to| crate::case::write_beside(pieces, &to));
+        let answer = match done {
+            Ok(path) => Answer::Done { said: format!("case file written: {}", path.display()), inverse: None },
+            Err(why) => Answer::Refused { why },
+        };
+        // If the screen is gone, the file is there all the same.
+        let _ = said.send(Wake::Answer(number, answer));
     });
 }
 
@@ -235,6 +273,29 @@ impl Observer for ScreenObserver {
     fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
         self.publisher.handle_report(at, node, bytes);
         self.playback.offer(at, node, bytes);
+    }
+
+    fn handle_happening(&mut self, happening: &Happening<'_>, table: &Table) {
+        self.publisher.handle_happening(happening, table);
+    }
+
+    fn handle_remembered(&mut self, at: Micros, remembered: &Remembered) {
+        self.publisher.handle_remembered(at, remembered);
+    }
+
+    fn handle_pad_lost(&mut self, at: Micros, slot: SlotNumber, fault: &PadFault) {
+        self.publisher.handle_pad_lost(at, slot, fault);
+    }
+
+    fn handle_case(
+        &mut self,
+        now: Micros,
+        asker: Asker,
+        keyboards: bool,
+        table: &Table,
+        files: FilesToRead,
+    ) -> Result<(), String> {
+        self.publisher.handle_case(now, asker, keyboards, table, files)
     }
 
     fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {

@@ -153,7 +153,7 @@ fn parse(text: &str) -> Option<(u16, u16)> {
 fn placed() -> Vec<(u16, u16)> {
     let own = mantle_files::config_directory().map(|directory| directory.join(mantle_files::slots::FILE));
     let caller = std::env::var("SUDO_USER").ok().and_then(|caller| home_of(&caller));
-    let callers = caller.map(|home| home.join(".config/placid-mantle/slots.toml"));
+    let callers = caller.map(|home| home.join(".config/placid-mantle").join(mantle_files::slots::FILE));
     let mut found = Vec::new();
     for path in [own, callers].into_iter().flatten() {
         let Ok(text) = std::fs::read_to_string(&path) else { continue };

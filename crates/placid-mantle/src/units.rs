@@ -5,6 +5,9 @@ use mantle_helper::serve::SOCKET;
 /// The helper's file name.
 pub const HELPER: &str = "placid-mantle-helper";
 
+/// Where the package puts the helper.
+pub const PACKAGED: &str = "/usr/lib/placid-mantle";
+
 /// The helper's socket unit.
 pub fn helper_socket(written_by: &str) -> String {
     format!(

@@ -195,11 +195,10 @@ fn the_tour_is_gone_through() {
             let lines = screen.lines().take_while(|line| !line.starts_with("── "));
             lines.flat_map(str::split_whitespace).collect::<Vec<_>>().join(" ")
         };
-        for (at, (from, _)) in tour.steps.iter().enumerate() {
+        for at in 0..tour.steps.len() {
             tmux.wait("the step", |screen| screen.contains(&heading(at + 1))).unwrap_or_else(|why| panic!("{why}"));
-            let to = tour.steps.get(at + 1).map_or(usize::MAX, |(line, _)| *line);
-            let own = tour.acts.iter().filter(|(line, _)| (*from..to).contains(line));
-            follow(&tmux, own, Path::new("."), &[], &above).unwrap_or_else(|why| panic!("at {size:?}: {why}"));
+            follow(&tmux, tour.acts_in(at), Path::new("."), &[], &above)
+                .unwrap_or_else(|why| panic!("at {size:?}: {why}"));
         }
         tmux.wait("its end", |screen| screen.contains("── done ──")).expect("it ends");
         tmux.keys(&["F2"]).expect("keys");

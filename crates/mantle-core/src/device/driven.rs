@@ -1,7 +1,10 @@
 //! What the kernel's driver offers of a device besides its input.
 
+use serde::{Deserialize, Serialize};
+
 /// A device's motors, lamps and battery as the kernel offers them; empty if it offers none.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
+#[serde(default, deny_unknown_fields)]
 pub struct Driven {
     /// The event node for force feedback, for example `/dev/input/event5`.
     pub shaker: Option<String>,

@@ -96,7 +96,7 @@ impl Identity {
 }
 
 /// What is remembered of a part of a device across restarts.
-#[derive(Clone, PartialEq, Eq, Hash, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct Key {
     /// Bus type.
     pub bus: Bus,

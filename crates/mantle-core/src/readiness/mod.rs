@@ -4,7 +4,7 @@ use crate::path::PadFault;
 use serde::{Deserialize, Serialize};
 
 /// How the rule stands that `setup` installs.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum RuleFile {
     /// As this program writes it.
     #[default]
@@ -18,7 +18,7 @@ pub enum RuleFile {
 }
 
 /// A controller that is connected.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct ReadyDevice {
     /// Its name.
     pub name: String,
@@ -35,7 +35,7 @@ pub struct ReadyDevice {
 }
 
 /// What was measured of a device that plays, where it is worse than somebody's limits.
-#[derive(Clone, PartialEq, Debug, Default)]
+#[derive(Clone, PartialEq, Debug, Default, Serialize, Deserialize)]
 pub struct ReadyLink {
     /// Its name.
     pub name: String,
@@ -53,12 +53,29 @@ pub struct ReadyLink {
     pub causes: Vec<String>,
 }
 
+/// Fine is nothing, in formats that have no unit.
+mod fault_if_any {
+    use crate::path::PadFault;
+    use serde::{Deserialize, Deserializer, Serialize, Serializer};
+
+    pub fn serialize<S: Serializer>(result: &Result<(), PadFault>, to: S) -> Result<S::Ok, S::Error> {
+        result.as_ref().err().serialize(to)
+    }
+
+    pub fn deserialize<'de, D: Deserializer<'de>>(from: D) -> Result<Result<(), PadFault>, D::Error> {
+        Ok(Option::deserialize(from)?.map_or(Ok(()), Err))
+    }
+}
+
 /// What is known of the machine.
-#[derive(Clone, PartialEq, Debug)]
+#[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
+#[serde(default)]
 pub struct ReadyFacts {
     /// Whether pads can be made.
+    #[serde(with = "fault_if_any")]
     pub pads: Result<(), PadFault>,
     /// Whether pads can be made that are devices of their own.
+    #[serde(with = "fault_if_any")]
     pub apart: Result<(), PadFault>,
     /// Whether udev runs: without it no rule has an effect.
     pub udev: bool,

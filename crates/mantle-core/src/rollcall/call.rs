@@ -295,6 +295,12 @@ impl RollCall {
         }
     }
 
+    /// Whether a press would be heard by now.
+    #[must_use]
+    pub fn hears(&self, now: Micros) -> bool {
+        self.captures.iter().all(|capture| capture.hears(now))
+    }
+
     /// Listens afresh for what is asked for.
     fn listen(&mut self, now: Micros) {
         let doubts = std::mem::take(&mut self.doubts);

@@ -239,6 +239,12 @@ impl Capture {
         &self.heard
     }
 
+    /// Whether a press would be heard by now: nobody should be asked for one sooner.
+    #[must_use]
+    pub fn hears(&self, now: Micros) -> bool {
+        now >= self.begun.after(if self.rests.is_empty() { BEGINS } else { self.at_once })
+    }
+
     /// How everything stands now.
     pub fn handle_frame(&mut self, now: Micros, frame: &Frame) {
         if matches!(self.heard, Heard::Taken(_) | Heard::Unclear(_)) {
@@ -246,7 +252,7 @@ impl Capture {
         }
         // Where rests are known, what is off its own at once is held: a touch on the way to a key is no answer to what is asked
         // next.
-        if now < self.begun.after(if self.rests.is_empty() { BEGINS } else { self.at_once }) {
+        if !self.hears(now) {
             return self.take_for_rest(&self.at_rest(frame));
         }
         let mut moved = *frame;

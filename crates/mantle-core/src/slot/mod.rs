@@ -75,7 +75,7 @@ impl std::fmt::Display for SlotNumber {
 }
 
 /// What is remembered of a slot.
-#[derive(Clone, PartialEq, Eq, Debug)]
+#[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct RememberedSlot {
     /// Its number.
     pub number: SlotNumber,
@@ -92,7 +92,7 @@ pub struct RememberedSlot {
 }
 
 /// What is kept across restarts: the slots file.
-#[derive(Clone, PartialEq, Eq, Debug, Default)]
+#[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct Remembered {
     /// The slots in use.
     pub slots: Vec<RememberedSlot>,

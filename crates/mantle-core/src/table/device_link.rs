@@ -11,6 +11,7 @@ use crate::slot::SlotNumber;
 use crate::slot::{DARK, Feedback, LampChoice, MOST_RUMBLE};
 use crate::time::Micros;
 use mantle_hid::Want;
+use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 
 /// Strength of the rumble that confirms a step, of 65535.
@@ -25,7 +26,7 @@ const SHAKE_EVERY_BY_RADIO: Micros = Micros::millis(30);
 const LIT: [u8; 3] = [255, 255, 255];
 
 /// The purpose of an act; a new one for rumble or lamps replaces a waiting one with the same purpose.
-#[derive(Clone, Copy, PartialEq, Eq, Debug)]
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Serialize, Deserialize)]
 pub enum Purpose {
     /// A step of the start-up.
     StartUp,

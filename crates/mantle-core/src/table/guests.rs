@@ -141,7 +141,7 @@ impl Table {
         };
         let Some(source) = self.source(node) else { return };
         let (device, frame) = (source.device, source.frame);
-        let Some(free) = SlotNumber::all().find(|slot| self.slots.get(*slot).is_none()) else { return };
+        let Some(free) = self.slots.free() else { return };
         let Some(entry) = self.device(device).filter(|entry| entry.cover != Cover::LeftToGame) else { return };
         let waits = self.waits_for(device).is_some();
         if waits || self.seating.kept.asking.iter().any(|asked| asked.part.device == device) {

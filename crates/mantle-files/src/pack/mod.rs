@@ -113,6 +113,8 @@ pub struct Packed {
 pub struct Pack {
     /// Its maker's note.
     pub about: String,
+    /// Whether it answers a case: it replaces files of whoever made that.
+    pub answer: bool,
     /// Its files, in order.
     pub files: Vec<Packed>,
 }
@@ -122,6 +124,8 @@ pub struct Pack {
 struct Raw {
     version: Spanned<i64>,
     about: Option<Spanned<String>>,
+    #[serde(default)]
+    answer: bool,
     #[serde(default)]
     file: Vec<RawFile>,
 }
@@ -133,10 +137,17 @@ struct RawFile {
     text: Spanned<String>,
 }
 
+#[expect(clippy::trivially_copy_pass_by_ref, reason = "serde passes it so")]
+fn is_false(flag: &bool) -> bool {
+    !flag
+}
+
 #[derive(Serialize)]
 struct Written<'a> {
     version: i64,
     about: &'a str,
+    #[serde(skip_serializing_if = "is_false")]
+    answer: bool,
     file: Vec<WrittenFile<'a>>,
 }
 
@@ -146,7 +157,20 @@ struct WrittenFile<'a> {
     text: &'a str,
 }
 
+/// Where a file belongs, below the directory of a person's own files.
+fn place_of(kind: Kind, name: &str) -> PathBuf {
+    match kind.directory() {
+        "." => name.into(),
+        within => Path::new(within).join(name),
+    }
+}
+
 impl Packed {
+    /// Where it belongs, below the directory of a person's own files.
+    fn place(&self) -> PathBuf {
+        place_of(self.kind, &self.name)
+    }
+
     /// A file for a pack.
     ///
     /// # Errors
@@ -293,7 +317,7 @@ impl Pack {
             let why = format!("version {} is unknown; this program reads {VERSION}", raw.version.get_ref());
             return Err(at(raw.version.span(), why));
         }
-        let mut pack = Self::default();
+        let mut pack = Self { answer: raw.answer, ..Self::default() };
         if let Some(about) = raw.about {
             if about.get_ref().chars().any(|c| c.is_control() && c != '\n') {
                 return Err(at(about.span(), "about: control characters are not allowed".into()));
@@ -314,7 +338,7 @@ impl Pack {
     #[must_use]
     pub fn to_text(&self) -> String {
         let file = self.files.iter().map(|file| WrittenFile { name: &file.name, text: &file.text }).collect();
-        let written = Written { version: VERSION, about: &self.about, file };
+        let written = Written { version: VERSION, about: &self.about, answer: self.answer, file };
         let body = toml::to_string_pretty(&written).unwrap_or_default();
         format!("# Packed by placid-mantle: `placid-mantle unpack FILE` says what is in it.\n{body}")
     }
@@ -339,7 +363,7 @@ impl Pack {
             }
             let within_it = openat(&root, kind, flags | OFlags::NOFOLLOW, Mode::empty())
                 .map_err(|error| said(&within, if is_link(error) { io::Error::other(LINK) } else { error.into() }))?;
-            let path = within.join(name);
+            let path = directory.join(file.place());
             let create = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::NOFOLLOW | OFlags::CLOEXEC;
             let out = openat(&within_it, name, create, Mode::from_raw_mode(0o666));
             let mut out = fs::File::from(out.map_err(|error| said(&path, error.into()))?);

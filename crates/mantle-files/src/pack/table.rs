@@ -2,9 +2,10 @@
 //!
 //! Serial numbers, measurements and permissions belong to one machine and its devices, and stay there.
 
-use super::{Kind, Pack, Packed};
+use super::{Kind, Pack, Packed, place_of};
 use crate::atomic::save;
 use crate::bounded::{PROFILE_BYTES, read_if_there};
+use crate::pointed::listed;
 use crate::{games, settings, slots};
 use mantle_core::device::Key;
 use mantle_core::slot::{Remembered, RememberedSlot};
@@ -67,7 +68,7 @@ impl Pack {
     /// # Errors
     /// What cannot be read, or packed.
     pub fn of_table(directory: &Path, about: &str) -> Result<Self, String> {
-        let mut pack = Self { about: about.to_owned(), files: Vec::new() };
+        let mut pack = Self { about: about.to_owned(), ..Self::default() };
         let path = directory.join(slots::FILE);
         let memory = match read(&path)? {
             Some(text) => slots::parse(&path.display().to_string(), &text)
@@ -83,17 +84,12 @@ impl Pack {
         }
         for kind in [Kind::Sheet, Kind::Profile, Kind::Pad] {
             let within = directory.join(kind.directory());
-            let mut names: Vec<String> = match fs::read_dir(&within) {
-                Ok(entries) => entries.flatten().filter_map(|entry| entry.file_name().into_string().ok()).collect(),
-                Err(error) if error.kind() == std::io::ErrorKind::NotFound => Vec::new(),
-                Err(error) => return Err(refused(&within, error)),
-            };
-            names.retain(|name| Kind::of(name) == Some(kind));
-            names.sort();
-            for name in names {
-                let path = within.join(&name);
+            let paths =
+                listed(&within, |name| Kind::of(name) == Some(kind)).map_err(|error| refused(&within, error))?;
+            for path in paths {
+                let Some(name) = path.file_name().and_then(|name| name.to_str()) else { continue };
                 let text = read(&path)?.unwrap_or_default();
-                let packed = Packed::new(&name, &text).map_err(|why| refused(&path, why))?;
+                let packed = Packed::new(name, &text).map_err(|why| refused(&path, why))?;
                 pack.add(packed).map_err(|why| refused(&path, why))?;
             }
         }
@@ -112,12 +108,11 @@ impl Pack {
     /// An existing file cannot be read; it is left alone.
     pub fn plan(&self, directory: &Path) -> Result<Vec<Planned>, String> {
         let plan = self.files.iter().map(|file| {
-            let within = Path::new(file.kind.directory());
-            let place = if within == Path::new(".") { file.name.clone().into() } else { within.join(&file.name) };
+            let place = file.place();
             let path = directory.join(&place);
             let before = read(&path)?;
             let text = match file.kind {
-                Kind::Slots => with_table(&path, before.as_deref().unwrap_or_default(), &file.text)?,
+                Kind::Slots => with_table(&path, before.as_deref().unwrap_or_default(), &file.text, self.answer)?,
                 _ => file.text.clone(),
             };
             let becomes = match before {
@@ -132,8 +127,8 @@ impl Pack {
 }
 
 /// This machine's slots file with a pack's table in it; whatever belongs to this machine alone stays. If it says the same already, it stays as
-/// it is: a serial number learnt here is no difference.
-fn with_table(path: &Path, before: &str, packed: &str) -> Result<String, String> {
+/// it is: a serial number learnt here is no difference. An answer to a case knows no serial numbers and no nicknames: those stay as well.
+fn with_table(path: &Path, before: &str, packed: &str, answers: bool) -> Result<String, String> {
     let shown = path.display().to_string();
     let wanted = slots::parse(slots::FILE, packed).map_err(|fault| fault.to_string())?;
     let own = if before.trim().is_empty() {
@@ -141,19 +136,41 @@ fn with_table(path: &Path, before: &str, packed: &str) -> Result<String, String>
     } else {
         slots::parse(&shown, before).map_err(|fault| format!("{fault}; it is left alone"))?
     };
-    if !before.is_empty() && portable(&own) == wanted {
+    let same = |wanted: &Remembered| !before.is_empty() && portable(&own) == *wanted;
+    if same(&wanted) {
         return Ok(before.to_owned());
     }
-    let next = Remembered {
-        shared_serials: own.shared_serials,
-        pointers: own.pointers,
-        calibrated: own.calibrated,
-        agreed: own.agreed,
+    let mut next = Remembered {
+        shared_serials: own.shared_serials.clone(),
+        pointers: own.pointers.clone(),
+        calibrated: own.calibrated.clone(),
+        agreed: own.agreed.clone(),
         types_here: own.types_here,
         ..wanted
     };
+    if answers {
+        next.nicknames.clone_from(&own.nicknames);
+        if same(&portable(&next)) {
+            return Ok(before.to_owned());
+        }
+        let known = own.slots.iter().flat_map(|slot| &slot.members).chain(&own.taken_out).chain(&own.left_to_game);
+        let known: Vec<&Key> = known.collect();
+        let all = next.slots.iter_mut().flat_map(|slot| &mut slot.members);
+        let all = all.chain(&mut next.taken_out).chain(&mut next.left_to_game).chain(&mut next.triggers_turned);
+        for key in all.chain(next.same.iter_mut().flatten()) {
+            let here = |own: &Key| (own.bus, own.vendor, own.product, own.port.clone(), own.part);
+            if let Some(own) = known.iter().find(|own| here(own) == here(key)) {
+                *key = (*own).clone();
+            }
+        }
+    }
     slots::render(&shown, before, &next).map_err(|fault| fault.to_string())
 }
+
+/// The list of the files that were created, beside the copies of those that were replaced.
+const CREATED: &str = "created";
+/// What it becomes when that has been undone.
+const UNDONE: &str = "undone";
 
 /// Carries a plan out below a directory; replaced files are copied to another directory first. Returns the copies.
 ///
@@ -163,19 +180,88 @@ pub fn carry_out(plan: &[Planned], directory: &Path, keep: &Path) -> Result<Vec<
     let mut kept = Vec::new();
     let numbers = 1u32..;
     let own = numbers.map(|number| keep.join(number.to_string())).find(|path| !path.exists()).unwrap_or_default();
+    let write = |path: &Path, bytes: &[u8]| save(path, bytes).map_err(|error| refused(path, error));
+    let created = plan.iter().filter(|planned| planned.becomes == Becomes::New);
+    let created: Vec<String> = created.map(|planned| planned.place.display().to_string()).collect();
+    if plan.iter().any(|planned| planned.becomes != Becomes::Same) {
+        write(&own.join(CREATED), created.join("\n").as_bytes())?;
+    }
     for planned in plan {
         let path = directory.join(&planned.place);
         if planned.becomes == Becomes::Changed {
             let before = fs::read(&path).map_err(|error| refused(&path, error))?;
             let place = own.join(&planned.place);
-            save(&place, &before).map_err(|error| refused(&place, error))?;
+            write(&place, &before)?;
             kept.push(place);
         }
         if planned.becomes != Becomes::Same {
-            save(&path, planned.text.as_bytes()).map_err(|error| refused(&path, error))?;
+            write(&path, planned.text.as_bytes())?;
         }
     }
     Ok(kept)
+}
+
+/// The directory of what was carried out last and not undone.
+fn last_carried_out(keep: &Path) -> std::io::Result<Option<PathBuf>> {
+    let number = |path: &PathBuf| path.file_name()?.to_str()?.parse::<u32>().ok();
+    let all = listed(keep, |name| name.parse::<u32>().is_ok())?;
+    Ok(all.into_iter().filter(|path| path.join(CREATED).is_file()).max_by_key(number))
+}
+
+/// Whether undoing what was carried out last changes the slots file, which a running engine writes as well.
+#[must_use]
+pub fn undoes_slots(keep: &Path) -> bool {
+    let Ok(Some(own)) = last_carried_out(keep) else { return false };
+    let created = read(&own.join(CREATED)).ok().flatten().unwrap_or_default();
+    own.join(slots::FILE).exists() || created.lines().any(|place| place == slots::FILE)
+}
+
+/// Undoes what was carried out last: replaced files come back, and created ones go. What they are now is kept beside the copies.
+/// Returns what came back and what went; both are empty if there is nothing to undo.
+///
+/// # Errors
+/// The first file that cannot be copied, written or removed; those before it are done.
+pub fn undo(directory: &Path, keep: &Path) -> Result<[Vec<PathBuf>; 2], String> {
+    let Some(own) = last_carried_out(keep).map_err(|error| refused(keep, error))? else {
+        return Ok(Default::default());
+    };
+    let list = own.join(CREATED);
+    let created = read(&list)?.unwrap_or_default();
+    let aside = |place: &Path| -> Result<(), String> {
+        let path = directory.join(place);
+        let Ok(now) = fs::read(&path) else { return Ok(()) };
+        let to = own.join(UNDONE).join(place);
+        save(&to, &now).map_err(|error| refused(&to, error))
+    };
+    let mut back = Vec::new();
+    for within in [".", Kind::Sheet.directory(), Kind::Profile.directory(), Kind::Pad.directory()] {
+        let copies =
+            listed(&own.join(within), |name| Kind::of(name).is_some()).map_err(|error| refused(&own, error))?;
+        for copy in copies {
+            let place = Path::new(within).join(copy.file_name().unwrap_or_default());
+            aside(&place)?;
+            let path = directory.join(&place);
+            let before = fs::read(&copy).map_err(|error| refused(&copy, error))?;
+            save(&path, &before).map_err(|error| refused(&path, error))?;
+            back.push(path);
+        }
+    }
+    let mut gone = Vec::new();
+    // The list is a file that anybody could have written to: only what could have been created is removed.
+    let is_place = |place: &&str| {
+        let name = place.rsplit('/').next().unwrap_or_default();
+        Kind::of(name).is_some_and(|kind| place_of(kind, name) == Path::new(place))
+    };
+    for place in created.lines().filter(is_place) {
+        aside(Path::new(place))?;
+        let path = directory.join(place);
+        match fs::remove_file(&path) {
+            Err(error) if error.kind() != std::io::ErrorKind::NotFound => return Err(refused(&path, error)),
+            _ => gone.push(path),
+        }
+    }
+    fs::rename(&list, own.join("was-created")).map_err(|error| refused(&list, error))?;
+    Ok([back, gone])
 }
 
 #[cfg(test)]

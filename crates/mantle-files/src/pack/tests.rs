@@ -5,7 +5,7 @@ const SHEET: &str = include_str!("../../../../sheets/cellar-pad.sheet.toml");
 const CARD: &str = r##"<svg xmlns="http://www.w3.org/2000/svg" width="10" height="10"><style>text { font: 4px sans-serif; src: url(data:font/woff2;base64,AA) }</style><g fill="url(#a)"><text x="1" y="2">jump</text></g></svg>"##;
 
 fn pack() -> Pack {
-    let mut pack = Pack { about: "the cellar's pad,\nfor the games evening".into(), files: Vec::new() };
+    let mut pack = Pack { about: "the cellar's pad,\nfor the games evening".into(), ..Pack::default() };
     for (name, text) in [
         ("cellar-pad.sheet.toml", SHEET),
         ("ferry.profile.toml", "version = 1\nname = \"ferry\" # ''' \\ \"\"\" \r\n"),
@@ -144,7 +144,7 @@ proptest! {
     #[test]
     fn any_text_survives(text in "(?s).{0,300}", about in "[ -~\n]{0,40}") {
         let text = format!("version = 1\n# {}\n", text.replace(|c: char| c.is_control(), " "));
-        let mut pack = Pack { about, files: Vec::new() };
+        let mut pack = Pack { about, ..Pack::default() };
         pack.add(Packed::new("a.profile.toml", &text).expect("a comment")).expect("it fits");
         prop_assert_eq!(Pack::parse("p", &pack.to_text()).expect("ours"), pack);
     }

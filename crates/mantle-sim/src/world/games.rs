@@ -28,6 +28,11 @@ impl SimGames {
         Self { text: text.to_owned(), ..Self::default() }
     }
 
+    /// The rules' file.
+    pub fn text(&self) -> &String {
+        &self.text
+    }
+
     /// Processes that have asked for something as long as they run.
     fn asked(&self) -> impl Iterator<Item = u32> {
         self.rules.iter().flat_map(|rule| &rule.signs).filter_map(|sign| match sign {

@@ -9,6 +9,9 @@ use mantle_core::table::{PLAIN, Settings};
 use mantle_files::{SceneFile, shipped};
 use std::sync::Arc;
 
+/// What the slots file is called in words.
+const SLOTS: &str = "scene/slots.toml";
+
 /// The sheets of a scene's own, and what is wrong with them.
 pub(super) fn own_sheets(scene: &SceneFile) -> (Vec<Sheet>, Vec<String>) {
     let (mut sheets, mut faults) = (Vec::new(), Vec::new());
@@ -102,6 +105,32 @@ impl SimWorld {
             began: Some(super::radio::BEGAN),
             ..Settings::default()
         }
+    }
+
+    /// The person's files: where each is, and its text.
+    pub(super) fn own_files(&self) -> Vec<(String, String)> {
+        let mut profiles = self.profiles.clone();
+        profiles.read();
+        let mut files = profiles.texts();
+        files.extend(self.profiles.unusable());
+        let sheets = self.scene.sheet.iter().map(|own| (format!("scene/{}.sheet.toml", own.name), own.text.clone()));
+        files.extend(sheets);
+        let made = self.sheets.iter().map(|own| {
+            let name = own.origin.rsplit('/').next().unwrap_or_default();
+            (format!("scene/{}.sheet.toml", name.trim_end_matches(".sheet.toml")), mantle_files::sheet::write(own))
+        });
+        files.extend(made);
+        let pads = self.scene.own_pad.iter();
+        files
+            .extend(pads.map(|own| (format!("scene/{}{}", own.name, mantle_files::own_pad::ENDING), own.text.clone())));
+        let remembered = self.remembered.clone().unwrap_or_else(|| self.settings().remembered);
+        files.extend(mantle_files::slots::render(SLOTS, "", &remembered).ok().map(|text| (SLOTS.to_owned(), text)));
+        for (path, text) in [("scene/settings.toml", &self.scene.settings), (super::games::FILE, self.games.text())] {
+            if !text.is_empty() {
+                files.push((path.to_owned(), text.clone()));
+            }
+        }
+        files
     }
 
     /// Vendor and product of every device of the scene.

@@ -1,5 +1,6 @@
 //! Modes: what is open over the view and takes the keys. One at a time, each with its own keys, answers and picture.
 
+mod case;
 mod choose;
 mod connect;
 mod guide;
@@ -47,6 +48,8 @@ pub(crate) enum Mode {
     Listening(Listening),
     /// The question before leaving.
     Question,
+    /// The question before a case file is written.
+    Case,
     /// Readiness, from this finding on.
     Readiness(usize),
     /// The Connect view.
@@ -74,6 +77,7 @@ impl Mode {
             Self::Swap(_) => Place::Swap,
             Self::Listening(_) => Place::Listening,
             Self::Question => Place::Question,
+            Self::Case => Place::Case,
             Self::Readiness(_) => Place::Readiness,
             Self::Connect(connecting) if connecting.types() => Place::ConnectTyping,
             Self::Connect(_) => Place::Connect,
@@ -92,6 +96,7 @@ impl Mode {
             Self::Typing(typing) => typing::draw(ui, area, typing),
             Self::Swap(swap) => swap::draw(ui, area, swap),
             Self::Question => question::draw(ui, area),
+            Self::Case => case::draw(ui, area),
             Self::Readiness(from) => readiness::draw(ui, area, *from),
             Self::Connect(connecting) => connect::draw(ui, area, connecting),
             Self::Help(from) => help::draw(ui, area, below, *from),
@@ -110,6 +115,7 @@ pub fn keys(place: Place) -> Option<Vec<Key>> {
         Place::Swap => swap::keys(),
         Place::Listening => listening::keys(),
         Place::Question => question::keys(),
+        Place::Case => case::keys(),
         Place::Readiness => readiness::keys(),
         Place::Connect => connect::keys(),
         Place::ConnectTyping => connect::typing_keys(),

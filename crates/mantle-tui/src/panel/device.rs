@@ -82,7 +82,7 @@ fn lines_of(device: &DeviceDetail, much: bool) -> Vec<(&str, String)> {
     if much {
         let (all, good, bad) = device.reports;
         lines.push(("reports", format!("{all} came: {good} read, {bad} unreadable")));
-        lines.push(("controls", format!("{}, {} fields without meaning", device.controls.len(), device.unread)));
+        lines.push(("controls", device.count_of_controls()));
     }
     lines
 }

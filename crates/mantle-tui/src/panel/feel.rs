@@ -10,6 +10,7 @@
 
 use super::{Ui, pad_picture, seconds, traces};
 use crate::rows::Click;
+use crate::widths::fitting;
 use mantle_talk::{FeelView, MeasureView, PadModel, Shape, Shaped};
 use mantle_talk::{Knob, percent};
 use ratatui::layout::Rect;
@@ -62,10 +63,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect) {
         (false, true) => ["the new feel is on; f: the old one", "new; f: old"],
         (false, false) => ["", ""],
     };
-    let room = usize::from(area.right().saturating_sub(x + 2));
-    let plays = if plays[0].chars().count() <= room { plays[0] } else { plays[1] };
+    let room = area.right().saturating_sub(x + 2);
     let style = if view.flipped { theme.doubt } else { theme.quiet };
-    ui.text(x + 2, area.y, area.right().saturating_sub(x + 2), style, plays);
+    ui.text(x + 2, area.y, room, style, fitting(&plays, usize::from(room)));
     let body = Rect { y: area.y + 2, height: area.height.saturating_sub(2), ..area };
     let used = draw_list(ui, Rect { width: body.width.min(LIST), ..body }, which, &shape);
     let at = which.axis();

@@ -24,7 +24,7 @@ use crate::keys::Key;
 use crate::rows::{Click, Message};
 use crate::theme::Theme;
 use crate::traces::Traces;
-use crate::widths::{cells, is_narrow};
+use crate::widths::{cells, fitting, is_narrow};
 pub(crate) use controls::Seen;
 use mantle_talk::{Detail, DeviceDetail, PadTarget, Shaped, SlotDetail, Snapshot, Stage, Target, visible};
 use ratatui::buffer::Buffer;
@@ -272,8 +272,7 @@ impl<'a> Ui<'a> {
             };
             let (long, short) = (format!("in hand: {all}"), format!("in hand: {some}"));
             let room = (area.right() - x).saturating_sub(keys.iter().map(width).sum::<u16>() + 2);
-            let fits = |words: &&str| cells(words) <= usize::from(room);
-            let words = [long.as_str(), &short, "in hand"].into_iter().find(fits).unwrap_or_default();
+            let words = fitting(&[&long, &short, "in hand", ""], usize::from(room));
             x = self.text(x, area.y, room, self.theme.doubt, words) + if words.is_empty() { 0 } else { 2 };
         }
         for key in &keys {

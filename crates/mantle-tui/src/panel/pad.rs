@@ -42,10 +42,8 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, in_hand: bool) {
     }
     let wide = area.width >= 130;
     // A profile that only types has no pad to draw, but everything to try.
-    if !wide
-        && detail.bindings.iter().any(is_tried)
-        && !detail.bindings.iter().any(|one| is_tried(one) && !one.target.is_key())
-    {
+    let mut tried = detail.bindings.iter().filter(|binding| is_tried(binding)).peekable();
+    if !wide && tried.peek().is_some() && tried.all(|binding| binding.target.is_key()) {
         return check_list(ui, area, area.width / 26);
     }
     pad_picture::draw(ui, area, (&row.kind, &row.pad), &SMALL, marked);

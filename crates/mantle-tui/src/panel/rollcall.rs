@@ -106,6 +106,7 @@ fn draw_talk(ui: &mut Ui<'_>, at: Rect, view: &RollCallView) {
         Some(target) => {
             let (name, prompt) = called(ui, target);
             let ask = match target {
+                _ if !view.hears => "in a moment",
                 Target::Pad(own) if own.is_stick() => "push the control for it as far as it goes, then release it",
                 _ if target.travels() => "pull the control for it all the way, then release it",
                 _ => "press and release the control for it",

@@ -1,7 +1,7 @@
 //! What the slot types besides its pad: whether it may, whether it is held back, and what games make of both.
 
 use super::Ui;
-use crate::widths::wrap;
+use crate::widths::{fitting, wrap};
 use mantle_talk::KeysView;
 use ratatui::layout::Rect;
 
@@ -11,9 +11,8 @@ fn words(keys: &KeysView, here: bool, room: usize) -> Vec<(bool, String)> {
     if !keys.not_agreed.is_empty() {
         let names = format!("▲ this profile wants to type {}; A allows it", keys.not_agreed.join(", "));
         let count = keys.not_agreed.len();
-        let fits = names.chars().count() <= room;
-        let words = if fits { names } else { format!("▲ this profile wants to type {count} things; A allows it") };
-        out.push((true, words));
+        let number = format!("▲ this profile wants to type {count} things; A allows it");
+        out.push((true, fitting(&[&names, &number], room).to_owned()));
     }
     if let Some(fault) = &keys.fault {
         out.push((true, format!("▲ typing does not work: {fault}")));
