@@ -102,6 +102,8 @@ pub enum Happening<'a> {
     Profile(Micros, CommandNumber, Result<Box<Profile>, String>),
     /// The world failed at something nobody is waiting for, such as saving: for the journal and the screen.
     Note(mantle_core::table::Note),
+    /// Something that happened earlier, for the journal alone.
+    Recalled(mantle_core::table::Note),
     /// The world has ended.
     End,
 }
@@ -259,6 +261,11 @@ impl Happening<'_> {
                 observer.handle_warning(note);
                 at
             }
+            Self::Recalled(note) => {
+                let at = note.at;
+                observer.handle_note(note);
+                at
+            }
             Self::End => Micros::default(),
         }
     }
@@ -327,9 +334,7 @@ pub trait World {
     fn clock(&self) -> Option<Micros>;
 
     /// The person's files, to be read where waiting harms nobody: each one's place below their directory, and its text.
-    fn files(&self) -> FilesToRead {
-        Box::new(Vec::new)
-    }
+    fn files(&self) -> FilesToRead;
 
     /// Starts something slow and returns at once, what comes of it happens later; [`Effect::Type`] is done at once.
     fn start(&mut self, effect: Effect);
@@ -372,6 +377,10 @@ impl World for NoWorld {
 
     fn clock(&self) -> Option<Micros> {
         None
+    }
+
+    fn files(&self) -> FilesToRead {
+        Box::new(Vec::new)
     }
 
     fn start(&mut self, _effect: Effect) {}

@@ -56,6 +56,10 @@ impl World for Asking {
         Ok(())
     }
 
+    fn files(&self) -> mantle_engine::FilesToRead {
+        Box::new(Vec::new)
+    }
+
     fn clock(&self) -> Option<Micros> {
         None
     }

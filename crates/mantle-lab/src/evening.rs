@@ -147,6 +147,10 @@ impl World for SocketWorld {
         Ok(())
     }
 
+    fn files(&self) -> mantle_engine::FilesToRead {
+        Box::new(Vec::new)
+    }
+
     fn clock(&self) -> Option<Micros> {
         Some(now())
     }

@@ -39,6 +39,10 @@ impl World for Quiet {
         Ok(())
     }
 
+    fn files(&self) -> mantle_engine::FilesToRead {
+        Box::new(Vec::new)
+    }
+
     fn clock(&self) -> Option<Micros> {
         None
     }

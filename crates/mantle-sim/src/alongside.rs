@@ -11,7 +11,7 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
-use mantle_engine::{Happening, OrderSender, World};
+use mantle_engine::{FilesToRead, Happening, OrderSender, World};
 use mantle_files::recording::Recording;
 use mantle_talk::{Order, PlaybackOrder, Wish};
 use std::collections::VecDeque;
@@ -187,6 +187,10 @@ impl<W: World> World for Alongside<W> {
 
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
         self.inner.write(slot, events)
+    }
+
+    fn files(&self) -> FilesToRead {
+        self.inner.files()
     }
 
     fn clock(&self) -> Option<Micros> {

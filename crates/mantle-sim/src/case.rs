@@ -159,7 +159,7 @@ impl CaseWorld {
         for line in &case.journal {
             let seconds = (line.at as f64 - case.span as f64) / 1e6;
             let text = format!("then, {seconds:.1} s: {}", line.text);
-            ready.push_back(Happening::Note(Note { at: Micros(0), mark: Mark::Hint, text }));
+            ready.push_back(Happening::Recalled(Note { at: Micros(0), mark: Mark::Hint, text }));
         }
         Ok(Self {
             script: script.into(),

@@ -12,7 +12,7 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::Effect;
 use mantle_core::time::Micros;
-use mantle_engine::{Happening, Orders, World};
+use mantle_engine::{FilesToRead, Happening, Orders, World};
 use mantle_files::recording::Recording;
 use mantle_talk::{Answer, Order, PlaybackOrder, Wish};
 use std::collections::VecDeque;
@@ -149,6 +149,11 @@ impl World for RecordedWorld {
 
     fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
         Ok(())
+    }
+
+    fn files(&self) -> FilesToRead {
+        let files = self.profiles.texts();
+        Box::new(move || files)
     }
 
     fn clock(&self) -> Option<Micros> {

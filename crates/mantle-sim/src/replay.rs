@@ -10,7 +10,7 @@ use mantle_core::{
     cover::Strength,
     device::{DeviceId, NodeFacts, NodeId, OsFault},
 };
-use mantle_engine::{Happening, World};
+use mantle_engine::{FilesToRead, Happening, World};
 use std::collections::VecDeque;
 
 /// One thing that happened.
@@ -71,6 +71,10 @@ impl<W: World> World for TakingDown<W> {
 
     fn write(&mut self, slot: SlotNumber, events: &Events) -> Result<(), PadFault> {
         self.inner.write(slot, events)
+    }
+
+    fn files(&self) -> FilesToRead {
+        self.inner.files()
     }
 
     fn clock(&self) -> Option<Micros> {
@@ -144,6 +148,10 @@ impl World for ReplayWorld {
 
     fn write(&mut self, _slot: SlotNumber, _events: &Events) -> Result<(), PadFault> {
         Ok(())
+    }
+
+    fn files(&self) -> FilesToRead {
+        Box::new(Vec::new)
     }
 
     fn clock(&self) -> Option<Micros> {

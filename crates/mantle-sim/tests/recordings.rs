@@ -208,6 +208,10 @@ impl World for Bare {
         Ok(())
     }
 
+    fn files(&self) -> mantle_engine::FilesToRead {
+        Box::new(Vec::new)
+    }
+
     fn clock(&self) -> Option<Micros> {
         None
     }

@@ -123,8 +123,13 @@ impl Asked {
 
     /// Carries out a command. Returns what was done in words, or why it was refused.
     pub(crate) fn done(&self, command: Command) -> Result<Result<String, String>, Exit> {
+        self.answered(Wish::Command(command))
+    }
+
+    /// The same for any order.
+    pub(crate) fn answered(&self, wish: Wish) -> Result<Result<String, String>, Exit> {
         let number = CommandNumber(1);
-        self.attached.give(Order { number, wish: Wish::Command(command) });
+        self.attached.give(Order { number, wish });
         let own = |snapshot: &Snapshot| snapshot.answers.iter().find(|(own, _)| *own == number).cloned();
         Ok(match self.wait(own)?.1 {
             Answer::Done { said, .. } => Ok(said),

@@ -59,7 +59,8 @@ fn make(args: &CaseArgs, file: &Path) -> Result<Exit, Exit> {
         out.iter().for_each(|words| say!("  {words}"));
     }
     // From now on its reports are kept, if they were not before.
-    asked.order(Wish::Watch(Watch { keyboards: args.keyboards, reports: true, ..Watch::default() }));
+    let watch = Watch { keyboards: args.keyboards, reports: true, ..Watch::default() };
+    asked.answered(Wish::Watch(watch))?.map_err(refuse)?;
     if args.seconds > 0 {
         say!("Now do what does not work, for {} s (--for 0 does not wait).", args.seconds);
     }

@@ -30,7 +30,7 @@ pub const GOES_IN: [&str; 4] = [
 ];
 /// What stays out of a case unless its owner asks for it.
 pub const STAYS_OUT: [&str; 4] = [
-    "serial numbers and addresses: others stand for them, so that twins differ",
+    "serial numbers and addresses (twins can still be told apart)",
     "nicknames, and the names of programs, of your account and this computer",
     "feature reports that were read from devices",
     "the reports of keyboards",

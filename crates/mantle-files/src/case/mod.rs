@@ -6,6 +6,8 @@
 mod answer;
 mod private;
 mod replies;
+#[cfg(test)]
+mod tests;
 
 pub use answer::answer;
 pub use private::{Private, Whose};
@@ -167,7 +169,13 @@ impl Case {
         };
         let line = |(at, _, text): (Micros, _, String)| CaseLine { at: at.0 as i64 - from.0 as i64, text };
         case.journal = table.journal.into_iter().map(line).collect();
-        for piece in pieces {
+        // Opened recordings are no devices of its owner's.
+        let is_here = |piece: &CasePiece| match piece {
+            CasePiece::Event(_, event) => node_of(event).is_none_or(|node| node.0 <= LAST_NODE),
+            CasePiece::Reports(node, _) => node.0 <= LAST_NODE,
+            _ => true,
+        };
+        for piece in pieces.filter(is_here) {
             match piece {
                 CasePiece::Remembered(remembered) => {
                     let text = slots::render(slots::FILE, "", &remembered).unwrap_or_default();
@@ -203,6 +211,12 @@ impl Case {
         let own = case.file.iter().filter(|file| Kind::of(&file.name) == Some(Kind::Sheet)).count();
         case.shipped_sheets = table.sheets > own;
         Some(case)
+    }
+
+    /// The text of one of its files.
+    #[must_use]
+    pub fn text(&self, name: &str) -> Option<&str> {
+        self.file.iter().find(|file| file.name == name).map(|file| file.text.as_str())
     }
 
     /// Reads a case, completely or not at all.
@@ -265,16 +279,10 @@ fn is_name(name: &str) -> bool {
     Kind::of(name).is_some() && name.len() <= 200 && !name.starts_with('.') && name.chars().all(plain)
 }
 
-/// Nothing in an event may be larger than a real machine has it.
-fn check(event: &CaseEvent) -> Result<(), String> {
-    let node = match event {
-        CaseEvent::Arrived { facts } => {
-            let bytes = bits::from_hex(&facts.descriptor).ok_or("its descriptor is not bytes in hex")?;
-            if bytes.len() > DESCRIPTOR_BYTES {
-                return Err(format!("a descriptor of {} bytes; at most {DESCRIPTOR_BYTES}", bytes.len()));
-            }
-            facts.node
-        }
+/// The node that an event is about.
+fn node_of(event: &CaseEvent) -> Option<NodeId> {
+    match event {
+        CaseEvent::Arrived { facts } => Some(facts.node),
         CaseEvent::Gone { node }
         | CaseEvent::Changed { node }
         | CaseEvent::Inputs { node, .. }
@@ -282,13 +290,29 @@ fn check(event: &CaseEvent) -> Result<(), String> {
         | CaseEvent::Opened { node, .. }
         | CaseEvent::Sent { node, .. }
         | CaseEvent::Covered { node, .. }
-        | CaseEvent::CoverAgain { node } => *node,
+        | CaseEvent::CoverAgain { node } => Some(*node),
+        _ => None,
+    }
+}
+
+/// Nothing in an event may be larger than a real machine has it.
+fn check(event: &CaseEvent) -> Result<(), String> {
+    match event {
+        CaseEvent::Arrived { facts } => {
+            let bytes = bits::from_hex(&facts.descriptor).ok_or("its descriptor is not bytes in hex")?;
+            if bytes.len() > DESCRIPTOR_BYTES {
+                return Err(format!("a descriptor of {} bytes; at most {DESCRIPTOR_BYTES}", bytes.len()));
+            }
+        }
         CaseEvent::Looked { look } if look.nodes.len().max(look.programs.len()) > LISTED => {
             return Err(format!("more than {LISTED} nodes or programs"));
         }
-        _ => NodeId(0),
-    };
-    if node.0 > LAST_NODE { Err(format!("there is no node {}: 0 to {LAST_NODE}", node.0)) } else { Ok(()) }
+        _ => {}
+    }
+    match node_of(event) {
+        Some(node) if node.0 > LAST_NODE => Err(format!("there is no node {}: 0 to {LAST_NODE}", node.0)),
+        _ => Ok(()),
+    }
 }
 
 /// The files of a person, as far as they can be read: where each is, and its text.

@@ -65,17 +65,18 @@ impl Instead {
 fn replaced(text: &str, word: &str, instead: &str) -> String {
     let telling = word.len() >= TELLING;
     let of_word = |c: Option<char>| c.is_some_and(|c| c.is_alphanumeric() || c == '_');
+    // People write their names large.
+    let (small, word) = (text.to_ascii_lowercase(), word.to_ascii_lowercase());
     let mut out = String::with_capacity(text.len());
-    let mut rest = text;
-    while let Some(at) = rest.find(word) {
-        let after = &rest[at + word.len()..];
-        let before = rest[..at].chars().next_back().or_else(|| out.chars().next_back());
-        let alone = telling || !(of_word(before) || of_word(after.chars().next()));
-        out.push_str(&rest[..at]);
-        out.push_str(if alone { instead } else { word });
-        rest = after;
+    let mut from = 0;
+    while let Some(at) = small[from..].find(&word).map(|at| from + at) {
+        let end = at + word.len();
+        let alone = telling || !(of_word(text[..at].chars().next_back()) || of_word(text[end..].chars().next()));
+        out.push_str(&text[from..at]);
+        out.push_str(if alone { instead } else { &text[at..end] });
+        from = end;
     }
-    out + rest
+    out + &text[from..]
 }
 
 /// The addresses in a text: six bytes in hex with `:`, `-` or `_` between them.
@@ -146,7 +147,7 @@ impl Private {
         if !self.names {
             self.take_names(case, whose, &mut instead, &mut in_prose, &mut left_out);
         }
-        self.take_keys(case, &mut instead, &mut left_out);
+        self.take_keys(case, whose, &mut instead, &mut left_out);
         let mut known = Vec::new();
         let mut put = |text: &str| {
             let addresses = if self.serials { Vec::new() } else { addresses(text) };
@@ -243,7 +244,7 @@ impl Private {
     }
 
     /// Serial numbers and nicknames where they are kept: of the nodes, and in the slots file.
-    fn take_keys(self, case: &mut Case, instead: &mut Instead, left_out: &mut Vec<String>) {
+    fn take_keys(self, case: &mut Case, whose: &Whose, instead: &mut Instead, left_out: &mut Vec<String>) {
         let mut serials = BTreeMap::<String, String>::new();
         let mut known = Vec::new();
         let mut serial = |own: &str| {
@@ -265,7 +266,18 @@ impl Private {
         if let Some(file) = case.file.iter_mut().find(|file| file.name == slots::FILE) {
             match slots::parse(slots::FILE, &file.text) {
                 Ok(memory) => {
-                    let memory = with_keys(memory, self.names, &mut |key| Key { uniq: serial(&key.uniq), ..key });
+                    let called: Vec<String> = memory.nicknames.iter().map(|(_, called)| called.clone()).collect();
+                    let name = |name: String| {
+                        let known = whose.nicknames.iter().find(|(called, _)| *called == name);
+                        match known {
+                            _ if self.names => name,
+                            Some((_, own)) => own.clone(),
+                            None if called.contains(&name) => "a device".into(),
+                            None => name,
+                        }
+                    };
+                    let mut key = |key: Key| Key { uniq: serial(&key.uniq), name: name(key.name), ..key };
+                    let memory = with_keys(memory, self.names, &mut key);
                     // Comments may say anything.
                     file.text = slots::render(slots::FILE, "", &memory).unwrap_or_default();
                 }

@@ -122,6 +122,10 @@ impl World for Acted {
         self.world.write(slot, events)
     }
 
+    fn files(&self) -> mantle_engine::FilesToRead {
+        Box::new(Vec::new)
+    }
+
     fn clock(&self) -> Option<Micros> {
         None
     }

@@ -6,6 +6,7 @@ mod apart_cases;
 mod back_cases;
 mod bench;
 mod bind_cases;
+mod case_cases;
 mod cover_cases;
 mod driven_cases;
 mod flight_cases;
@@ -76,6 +77,7 @@ const PLAY_CASES: &[Case] = &[
     ("a sheet that is saved while it runs is used at once", read_cases::saved_meanwhile),
     ("a binding is pressed for, saved, edited by hand and taken back", bind_cases::bound),
     ("recorded from hidraw, replayed: the same frames", read_cases::recorded),
+    ("cases of ten devices, opened: the same frames and the same sentences", case_cases::ten),
     ("an input node as a source: smallest steps, held, recorded", input_cases::pad),
     ("mouse and keyboard as sources: unused keys reach the system", input_cases::mouse_and_keyboard),
     ("the only keyboard is a HID device: what plays is swallowed, all else goes on", input_cases::only_keyboard),

@@ -29,17 +29,23 @@ impl mantle_engine::Observer for Frames {
 
 /// A device's reports during five seconds of the simulation, and the frames that they give there.
 fn simulated(device: &str) -> Result<(Vec<Vec<u8>>, Vec<String>), String> {
+    let (reports, frames) = simulated_for(device, Micros::seconds(5))?;
+    if frames.len() < 100 {
+        return Err("the scene moves too little to prove anything".into());
+    }
+    Ok((reports, frames))
+}
+
+/// The same during another time.
+pub fn simulated_for(device: &str, until: Micros) -> Result<(Vec<Vec<u8>>, Vec<String>), String> {
     let text = format!("version = 1\ntitle = \"one pad\"\n[[device]]\nfile = \"{device}\"\nport = \"1-3\"\n");
     let scene = mantle_files::SceneFile::parse("one", &text).map_err(|fault| fault.to_string())?;
-    let pace = Pace::Virtual { until: Micros::seconds(5) };
+    let pace = Pace::Virtual { until };
     let world = SimWorld::new(&scene, pace, None).map_err(|fault| fault.to_string())?;
     let mut table = Table::new(world.settings());
     let mut world = TakingDown::new(world);
     let mut expected = Frames::default();
     mantle_engine::run(&mut world, &mut table, &mut expected);
-    if expected.0.len() < 100 {
-        return Err("the scene moves too little to prove anything".into());
-    }
     let mut replayed = Frames::default();
     let settings = Settings { cover: true, sheets: shipped::sheets(), ..Settings::default() };
     mantle_engine::run(&mut ReplayWorld::new(world.taken.clone()), &mut Table::new(settings), &mut replayed);
@@ -60,7 +66,7 @@ pub fn frames_of(lines: &[String]) -> Vec<String> {
     frames.map(str::to_owned).collect()
 }
 
-fn equal(expected: &[String], got: &[String], whose: &str) -> Result<(), String> {
+pub fn equal(expected: &[String], got: &[String], whose: &str) -> Result<(), String> {
     if let Some(at) = expected.iter().zip(got).position(|(a, b)| a != b) {
         return Err(format!("frame {at}: the simulation has `{}`, {whose} `{}`", expected[at], got[at]));
     }

@@ -1,0 +1,82 @@
+//! Case files of a real table: made while it plays, opened afterwards.
+
+use crate::bench::{self, Bench};
+use crate::read_cases::{equal, frames_of, simulated_for};
+use mantle_core::time::Micros;
+use mantle_files::shipped;
+use mantle_lab::{Lines, StandIn, wait_for};
+
+/// Devices that play alone, each read in its own way: by its descriptor, by a sheet, woken first, several hats, wide axes, many buttons.
+const DEVICES: [&str; 10] = [
+    "quay-pad",
+    "harbour-panel",
+    "pilot-yoke",
+    "cellar-pad",
+    "heron-pad",
+    "dune-pad",
+    "shingle-pad",
+    "helm-wheel",
+    "lookout-stick",
+    "mast-stick",
+];
+/// How long each moves.
+const SPAN: Micros = Micros::seconds(4);
+
+pub fn ten(bench: &Bench) -> Result<(), String> {
+    DEVICES.iter().try_for_each(|device| there_and_back(bench, device).map_err(|why| format!("{device}: {why}")))
+}
+
+fn there_and_back(bench: &Bench, device: &str) -> Result<(), String> {
+    let (reports, expected) = simulated_for(device, SPAN)?;
+    if expected.len() < 10 {
+        return Err(format!("it moves too little: {} frames", expected.len()));
+    }
+    let file = shipped::device(device).map_err(|fault| fault.to_string())?;
+    let home = bench.home();
+    let command = bench.served(&home)?;
+    let mut pad = StandIn::plug(&file, "lab-1", Some("LAB-SERIAL"))?;
+    let mut engine = Lines::start(&mut command(&["serve"]))?;
+    bench::pad(&mut engine, 1)?;
+    engine.wait("the cover", |line| line.contains("is covered"))?;
+    wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
+    bench::reads(&engine, 1)?;
+    let path = home.join("table.case.toml");
+    let mut making = Lines::start(&mut command(&["case", &path.display().to_string(), "--for", "12"]))?;
+    making.wait("that it watches", |line| line.starts_with("Now do"))?;
+    for (sent, report) in reports.iter().enumerate() {
+        pad.send(0, report)?;
+        // hidraw keeps 64 reports for a late reader.
+        if sent % 16 == 0 {
+            wait_for("the engine to have read", || asleep(engine.pid()))?;
+        }
+    }
+    wait_for("the engine to have read", || asleep(engine.pid()))?;
+    let status = making.end()?;
+    if !status.success() {
+        return Err(format!("no case: {status}: {}", making.said.join(" / ")));
+    }
+    let text = std::fs::read_to_string(&path).map_err(|error| error.to_string())?;
+    if text.contains("LAB-SERIAL") {
+        return Err("its serial number is in the case".into());
+    }
+    bench::end(engine)?;
+    let opened = command(&["case", "--open", &path.display().to_string(), "--headless"]).output();
+    let opened = opened.map_err(|error| error.to_string())?;
+    let lines: Vec<String> = String::from_utf8_lossy(&opened.stdout).lines().map(str::to_owned).collect();
+    equal(&expected, &frames_of(&lines), "its case")?;
+    match lines.iter().find(|line| line.starts_with("here: ")) {
+        Some(here) => {
+            Err(format!("{here}; its owner's table said: {:?}", lines.iter().find(|line| line.starts_with("owner: "))))
+        }
+        None if !lines.iter().any(|line| line.starts_with("owner: ")) => {
+            Err("its owner's sentence is not in it".into())
+        }
+        None => Ok(()),
+    }
+}
+
+/// Whether a process waits.
+fn asleep(pid: u32) -> Option<()> {
+    let stat = std::fs::read_to_string(format!("/proc/{pid}/stat")).ok()?;
+    stat.rsplit_once(") ").filter(|(_, rest)| rest.starts_with('S')).map(drop)
+}
