@@ -1,5 +1,5 @@
-//! How full the batteries of devices by radio are, as the Bluetooth daemon knows it (`org.bluez.Battery1`): for devices of which the kernel
-//! has no power supply.
+//! The charge of batteries of devices by radio, as the Bluetooth daemon knows it (`org.bluez.Battery1`), for devices without a power supply of the
+//! kernel's.
 
 use crate::{BusFault, on_system};
 use std::collections::HashMap;
@@ -10,7 +10,7 @@ const MANAGER: &str = "org.freedesktop.DBus.ObjectManager";
 const DEVICE: &str = "org.bluez.Device1";
 const BATTERY: &str = "org.bluez.Battery1";
 
-/// What an object manager tells: of each object its interfaces, and of each of those its properties.
+/// What an object manager reports: the interfaces of each object, and the properties of each.
 type Objects = HashMap<OwnedObjectPath, HashMap<String, HashMap<String, OwnedVariant>>>;
 
 /// The address of every device whose battery the daemon knows, and how full that is, 0 to 1. Waits for the answer, but not for longer than 2 s.
@@ -26,7 +26,7 @@ pub fn batteries() -> Result<Vec<(String, f32)>, BusFault> {
     })
 }
 
-/// What is known of one object; a share outside 0 to 100 % is none.
+/// What is known about one object; a charge outside 0 to 100 % counts as unknown.
 fn of_device(interfaces: &HashMap<String, HashMap<String, OwnedVariant>>) -> Option<(String, f32)> {
     let address = interfaces.get(DEVICE)?.get("Address")?;
     let address = String::try_from(address.try_clone().ok()?).ok()?;

@@ -31,10 +31,10 @@ pub use sleep::watch_sleep;
 
 use std::time::Duration;
 
-/// Whoever does not answer within this time does not answer.
+/// Whoever does not answer within this time never will.
 const PATIENCE: Duration = Duration::from_secs(2);
 
-/// Somebody on the system's bus who is asked for something.
+/// Somebody on the system bus who is asked for something.
 async fn on_system(
     name: &'static str,
     path: &'static str,

@@ -14,7 +14,7 @@ const FOR_GOOD: i32 = 0;
 /// Messages that may wait for a bus that does not answer; more are dropped.
 const WAITING: usize = 32;
 
-/// What the desktop shows. Dropping it withdraws what stands.
+/// What the desktop shows. Dropping this withdraws it.
 #[derive(Debug)]
 pub struct Notices {
     give: Option<Sender<Message>>,
@@ -34,10 +34,10 @@ impl Notices {
         Self { give: Some(give), ended }
     }
 
-    /// Something is told, or is over. Never waits.
+    /// Something is to be told, or is over. Never waits.
     pub fn tell(&self, message: Message) {
         if let Some(give) = &self.give {
-            // With so many that wait nobody reads them.
+            // With this many waiting, nobody reads them.
             let _ = give.try_send(message);
         }
     }
@@ -46,12 +46,12 @@ impl Notices {
 impl Drop for Notices {
     fn drop(&mut self) {
         self.give = None;
-        // It is over soon, or the bus does not answer: then nobody waits for it.
+        // Either it is over soon, or the bus does not answer, and then nobody waits for it.
         let _ = self.ended.recv_timeout(PATIENCE);
     }
 }
 
-/// Shows what is told until nobody tells anything any more, and then withdraws what stands.
+/// Shows what it is told until nobody has anything more to tell, and then withdraws what is shown.
 fn show(messages: &Receiver<Message>, fault: impl Fn(&BusFault)) {
     let mut shown = Shown::default();
     let mut fails = false;
@@ -77,7 +77,7 @@ fn show(messages: &Receiver<Message>, fault: impl Fn(&BusFault)) {
 #[derive(Default)]
 struct Shown {
     bus: Option<zbus::Proxy<'static>>,
-    /// The number that the desktop gave to the message of a kind.
+    /// The desktop's number for the message of a kind.
     numbers: HashMap<NewsKind, u32>,
 }
 
@@ -107,7 +107,7 @@ impl Shown {
                 let Some(number) = self.numbers.remove(&kind) else { return Ok(()) };
                 let bus = self.bus().await?;
                 let withdrawn: Result<(), zbus::Error> = bus.call("CloseNotification", &(number,)).await;
-                // Somebody may have closed it: then the desktop does not know it any more.
+                // Somebody may have closed it: then the desktop no longer knows it.
                 if let Err(error) = withdrawn
                     && !matches!(error, zbus::Error::MethodError(..))
                 {
@@ -129,7 +129,7 @@ impl Shown {
     }
 }
 
-/// Signs that mean something in the text of a notification are written out.
+/// Characters with a meaning in the text of a notification are escaped.
 fn escaped(text: &str) -> String {
     text.replace('&', "&amp;").replace('<', "&lt;").replace('>', "&gt;")
 }

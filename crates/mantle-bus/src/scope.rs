@@ -1,4 +1,4 @@
-//! A group of processes of its own (`org.freedesktop.systemd1`), so that a stop of one's unit is not one's child's end.
+//! A separate group of processes (`org.freedesktop.systemd1`), so that stopping our unit does not end a child.
 
 use crate::{BusFault, on_system};
 use std::time::Duration;
@@ -7,7 +7,7 @@ use zbus::Variant;
 const NAME: &str = "org.freedesktop.systemd1";
 const PATH: &str = "/org/freedesktop/systemd1";
 const MANAGER: &str = "org.freedesktop.systemd1.Manager";
-/// A machine that goes down waits for it no longer than this.
+/// A machine that shuts down waits no longer than this.
 const STOPS: Duration = Duration::from_secs(5);
 
 /// Puts a process into a scope of this name, of the system's manager. Waits for the answer, but not for longer than 2 s.

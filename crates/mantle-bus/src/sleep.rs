@@ -1,4 +1,4 @@
-//! That the machine goes to sleep (`org.freedesktop.login1`): heard before it does.
+//! Notices that the machine goes to sleep (`org.freedesktop.login1`), before it does.
 
 use crate::{BusFault, on_system};
 use std::future::poll_fn;
@@ -10,11 +10,11 @@ use zbus::export::futures_core::Stream;
 const NAME: &str = "org.freedesktop.login1";
 const PATH: &str = "/org/freedesktop/login1";
 const MANAGER: &str = "org.freedesktop.login1.Manager";
-/// A bus that went is looked for again after so long.
+/// How long after a bus has gone it is looked for again.
 const AGAIN: Duration = Duration::from_secs(30);
 
-/// Tells of sleep from now on: `heard` is told `true` before the machine sleeps and `false` once it has woken. It sleeps only once
-/// `heard` has returned, or the login manager's patience has ended. `fault` is told, once, why nothing will be heard.
+/// Reports sleep from now on: `heard` is called with `true` before the machine sleeps and with `false` once it has woken. It sleeps only once `heard`
+/// has returned, or the login manager's patience has ended. `fault` is told, once, why nothing will be heard.
 pub fn watch_sleep(mut heard: impl FnMut(bool) + Send + 'static, fault: impl Fn(&BusFault) + Send + 'static) {
     std::thread::spawn(move || {
         let mut said = false;
@@ -35,7 +35,7 @@ async fn listen(heard: &mut impl FnMut(bool)) -> Result<(), BusFault> {
     let fault = BusFault::of("sleep is only noticed after the machine has woken");
     let manager = on_system(NAME, PATH, MANAGER).await.map_err(&fault)?;
     let mut signals = manager.receive_signal("PrepareForSleep").await.map_err(&fault)?;
-    // While this is held the machine waits before it sleeps.
+    // While this is held, the machine waits before it sleeps.
     let mut holds = Some(hold(&manager).await.map_err(&fault)?);
     while let Some(signal) = poll_fn(|context| Pin::new(&mut signals).poll_next(context)).await {
         let Ok(sleeps) = signal.body().deserialize::<bool>() else { continue };

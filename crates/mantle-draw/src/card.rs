@@ -21,11 +21,11 @@ use mantle_core::pad::Hand;
 /// Where a target is played.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct CardSource {
-    /// The control, with its device where there are several.
+    /// The control, with its device if there are several.
     pub control: String,
     /// The layer's name; empty for the base.
     pub layer: String,
-    /// What it does beyond the plain, in words.
+    /// Its options that are not the default, in words.
     pub how: String,
 }
 
@@ -38,9 +38,9 @@ pub struct CardRow {
     pub prompt: Option<String>,
     /// What the person calls it.
     pub action: Option<String>,
-    /// Where; nothing where nothing plays it, and then it is not on the card.
+    /// The controls; empty if nothing plays it, and then it is not on the card.
     pub sources: Vec<CardSource>,
-    /// Under which hand it lies; none where that is no question.
+    /// Under which hand it is; none if that does not apply.
     pub hand: Option<Hand>,
 }
 
@@ -70,7 +70,7 @@ pub struct Card {
     pub rows: Vec<CardRow>,
 }
 
-/// How large things are: columns, the height of a box, and the largest letters of its three lines.
+/// Sizes: columns, the height of a box, and the largest letters of its three lines.
 struct Measure {
     columns: usize,
     height: f32,
@@ -85,13 +85,13 @@ const GAP: f32 = 8.0;
 /// Room for the number of the page.
 const PAGE_NUMBER: f32 = 80.0;
 
-/// What stands in a box: the word that is looked for, where it is, and what else is to be said.
+/// The contents of a box: the word that people look for, where it is, and anything else.
 type Words = [String; 3];
 
 /// A line of boxes, from the left; nothing where there is none.
 type Line<'a> = Vec<Option<&'a Words>>;
 
-/// Boxes in lines: those of the hands beside each other, those in the middle under them, then all others.
+/// Boxes in lines: those of the two hands side by side, those in the middle below, then all others.
 fn lines(boxes: &[(Option<Hand>, Words)], columns: usize) -> Vec<(&'static str, Line<'_>)> {
     let of = |wanted: Option<Hand>| {
         boxes.iter().filter(|(hand, _)| *hand == wanted).map(|(_, words)| words).collect::<Vec<_>>()
@@ -176,7 +176,7 @@ impl<'a> Paper<'a> {
         out
     }
 
-    /// A new page, with what stands at its top.
+    /// A new page, with its heading.
     fn turn(&mut self) {
         let mut page = Page::default();
         let area = page.area();
@@ -195,7 +195,7 @@ impl<'a> Paper<'a> {
         self.pages.push(page);
     }
 
-    /// Of several pages each says which it is.
+    /// If there are several pages, each is numbered.
     fn number(mut self) -> Vec<Page> {
         let count = self.pages.len();
         for (at, page) in self.pages.iter_mut().enumerate().filter(|_| count > 1) {
@@ -402,7 +402,7 @@ mod tests {
         assert!(size(6) > 25.0 && size(25) > 18.0 && size(90) > 18.0, "{} {} {}", size(6), size(25), size(90));
     }
 
-    /// What the left hand has stands to the left of what the right hand has, on the same lines; the middle stands below.
+    /// What the left hand has is to the left of what the right hand has, on the same lines; the middle is below.
     #[test]
     fn a_pad_for_both_hands_lies_as_it_is_held() {
         let held = |name: &str, hand| CardRow { hand: Some(hand), ..row(name, None, &[("button 1", "")]) };

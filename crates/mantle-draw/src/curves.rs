@@ -1,4 +1,4 @@
-//! The response curves of a feel: for each stick and trigger what comes out for what goes in.
+//! The response curves of a feel: for each stick and trigger the output for each input.
 
 use crate::font::Weight;
 use crate::page::{Area, Mark, Page, Tone};
@@ -12,15 +12,15 @@ pub struct Curves {
     pub profile: String,
     /// Its feel.
     pub feel: Feel,
-    /// The pad, which says what can be felt and what it is called.
+    /// The pad, which says what can be shaped and what it is called.
     pub model: PadModel,
 }
 
 /// Steps of a curve.
 const STEPS: usize = 120;
-/// So many stand side by side at most.
+/// How many are side by side at most.
 const A_PAGE: usize = 8;
-/// Where there are more, so many stand on a page.
+/// If there are more, this many are on a page.
 const OF_MANY: usize = 5;
 
 impl Curves {
@@ -33,7 +33,7 @@ impl Curves {
         if shown.is_empty() {
             return vec![self.page(&[], 1)];
         }
-        // The last page has as wide columns as the others.
+        // The columns of the last page are as wide as the others.
         let columns = shown.len().min(a_page);
         shown.chunks(a_page).map(|shown| self.page(shown, columns)).collect()
     }

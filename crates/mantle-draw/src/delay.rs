@@ -1,4 +1,4 @@
-//! What takes time on the way from a device to its pad: how often each time was taken, as bars over a scale that doubles.
+//! Delays on the way from a device to its pad: how often each time occurred, as bars over a logarithmic scale.
 
 use crate::font::Weight;
 use crate::page::{Area, Mark, Page, Tone};
@@ -9,13 +9,13 @@ use mantle_core::measure::{SpreadView, took};
 pub struct Delay {
     /// Whose it is.
     pub title: String,
-    /// Each measure: what it is, what it came to, and what else is to be said of it.
+    /// Each measurement: its name, its result, and anything else to say about it.
     pub measures: Vec<(String, SpreadView, Vec<String>)>,
 }
 
 /// Measures on a page.
 const A_PAGE: usize = 3;
-/// The least that the scale spans, in doublings.
+/// The least span of the scale, in doublings.
 const LEAST: f32 = 4.0;
 
 impl Delay {
@@ -41,7 +41,7 @@ impl Delay {
     }
 }
 
-/// Where a time stands on the scale: its doublings from a microsecond on.
+/// The place of a time on the scale: its doublings from a microsecond on.
 fn doublings(micros: u32) -> f32 {
     (micros.max(1) as f32).log2()
 }
@@ -68,7 +68,7 @@ fn draw(page: &mut Page, area: Area, (name, spread, more): &(String, SpreadView,
     let from = doublings(*first).floor();
     let until = doublings(SpreadView::end_of(*last)).ceil().max(from + LEAST);
     let x = |micros: u32| plot.x + (doublings(micros) - from) / (until - from) * plot.w;
-    // A bar is as high as its share of all, for the width that it has: by the square root, so that rare ones are seen.
+    // The height of a bar grows with the square root of its share, in relation to its width, so that rare times are visible.
     let highest = spread.bars.iter().map(|(_, count)| *count).max().unwrap_or(1) as f32;
     for (begins, count) in &spread.bars {
         let (left, right) = (x(*begins), x(SpreadView::end_of(*begins)).min(plot.x + plot.w));

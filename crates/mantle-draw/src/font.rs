@@ -1,4 +1,4 @@
-//! The font that ships with the program, and how wide words are in it.
+//! The font that ships with the program, and the width of words in it.
 
 use std::sync::OnceLock;
 use ttf_parser::{Face, GlyphId};
@@ -14,7 +14,7 @@ pub enum Weight {
 
 const PLAIN: &[u8] = include_bytes!("../fonts/DejaVuSansCondensed.ttf");
 const BOLD: &[u8] = include_bytes!("../fonts/DejaVuSansCondensed-Bold.ttf");
-/// What stands for a letter that the font does not have.
+/// What replaces a letter that the font does not have.
 const UNKNOWN: char = '\u{fffd}';
 
 impl Weight {
@@ -43,7 +43,7 @@ impl Weight {
     }
 }
 
-/// A letter that the font has, with its glyph.
+/// A letter of the font, with its glyph.
 pub(crate) fn glyph(weight: Weight, letter: char) -> (GlyphId, char) {
     let face = weight.face();
     let letter = if letter.is_control() { ' ' } else { letter };

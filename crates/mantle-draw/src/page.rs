@@ -1,4 +1,4 @@
-//! A page: a list of what stands where. Points, from the upper left corner, to the right and down.
+//! A page: a list of what is where. In points, from the upper left corner, to the right and down.
 
 use crate::font::{Weight, width};
 use mantle_core::visible::visible;
@@ -23,7 +23,7 @@ impl Area {
         Self { x: self.x + margin, y: self.y + margin, w: self.w - 2.0 * margin, h: self.h - 2.0 * margin }
     }
 
-    /// Whether all of another one lies in it.
+    /// Whether another one is completely within it.
     #[must_use]
     pub fn contains(&self, other: &Self) -> bool {
         const NEARLY: f32 = 0.01;
@@ -33,7 +33,7 @@ impl Area {
             && other.y + other.h <= self.y + self.h + NEARLY
     }
 
-    /// Whether any of another one lies in it.
+    /// Whether another one overlaps it.
     #[must_use]
     pub fn overlaps(&self, other: &Self) -> bool {
         self.x < other.x + other.w
@@ -57,7 +57,7 @@ pub enum Tone {
 }
 
 impl Tone {
-    /// Its grey, 0 black to 1 white: paper is copied on machines that know nothing else.
+    /// Its grey, 0 black to 1 white, since paper is copied on machines that know nothing else.
     #[must_use]
     pub fn grey(self) -> f32 {
         match self {
@@ -99,7 +99,7 @@ pub enum Mark {
     },
     /// A line of text.
     Text {
-        /// Its left end, on the line that letters stand on.
+        /// Its left end, on the baseline.
         at: (f32, f32),
         /// The size of the letters.
         size: f32,
@@ -112,7 +112,7 @@ pub enum Mark {
     },
 }
 
-/// Above the line that letters stand on, and below it, as shares of their size.
+/// Above and below the baseline, as shares of the size.
 const ABOVE: f32 = 0.93;
 const BELOW: f32 = 0.24;
 
@@ -142,9 +142,9 @@ impl Mark {
 /// One page.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Page {
-    /// Its width and height: A4 on its side.
+    /// Its width and height: A4 landscape.
     pub size: (f32, f32),
-    /// What stands on it, what is behind first.
+    /// Its contents, from back to front.
     pub marks: Vec<Mark>,
 }
 
@@ -166,14 +166,14 @@ impl Page {
         Area { x: 0.0, y: 0.0, w: self.size.0, h: self.size.1 }.inside(MARGIN)
     }
 
-    /// Puts a line of text into an area, at its top: as large as it may be, smaller where it would not fit, and cut off with
-    /// dots where it would be smaller than `least`. Returns what is left of the area below it.
+    /// Puts a line of text at the top of an area: in the given size, smaller if it would not fit, and cut off with dots if it would be smaller than
+    /// `least`. Returns what is left of the area below it.
     pub(crate) fn text(&mut self, area: Area, sizes: (f32, f32), weight: Weight, tone: Tone, text: &str) -> Area {
         let (most, least) = sizes;
         let text = &*visible(text.trim());
         let far = width(weight, most, text);
         let size = if far <= area.w { most } else { (most * area.w / far * 0.999).max(least) };
-        // A little less than all of it: two that touch are not one.
+        // Slightly less than all of it: two that touch do not overlap.
         let size = size.min(area.h / (ABOVE + BELOW) * 0.999).max(0.1);
         let text = cut(weight, size, area.w, text);
         let height = (ABOVE + BELOW) * size;
@@ -184,7 +184,7 @@ impl Page {
     }
 }
 
-/// As much of a text as fits, with dots behind it if that is not all.
+/// As much of a text as fits, followed by dots if that is not all.
 fn cut(weight: Weight, size: f32, room: f32, text: &str) -> String {
     if width(weight, size, text) <= room {
         return text.to_owned();

@@ -1,4 +1,4 @@
-//! Pages as PDF, with the font embedded: of each weight the letters that are used.
+//! Pages as PDF, with the font embedded: the letters used of each weight.
 
 use crate::font::{Weight, advance, glyph};
 use crate::page::{Mark, Page};
@@ -12,7 +12,7 @@ const PAGES: i32 = 2;
 const INFO: i32 = 3;
 const FONTS: i32 = 4;
 const FIRST_PAGE: i32 = 14;
-/// Identifiers that the format asks for.
+/// Identifiers required by the format.
 const SYSTEM: SystemInfo<'_> = SystemInfo { registry: Str(b"Adobe"), ordering: Str(b"Identity"), supplement: 0 };
 
 fn resource(weight: Weight) -> Name<'static> {
@@ -60,7 +60,7 @@ fn font_ref(weight: Weight, at: i32) -> Ref {
     Ref::new(FONTS + 5 * weight as i32 + at)
 }
 
-/// The page's own stream; what letters it uses is told.
+/// The page's own stream; also reports which letters it uses.
 fn drawn(page: &Page, used: &mut BTreeMap<Weight, BTreeMap<u16, char>>) -> Vec<u8> {
     let mut content = Content::new();
     let height = page.size.1;
@@ -104,7 +104,7 @@ fn drawn(page: &Page, used: &mut BTreeMap<Weight, BTreeMap<u16, char>>) -> Vec<u
 }
 
 fn circle(content: &mut Content, x: f32, y: f32, r: f32) {
-    // A quarter of a circle, by a curve of the third order.
+    // A quarter of a circle, as a cubic curve.
     const K: f32 = 0.5523;
     let k = K * r;
     content.move_to(x + r, y);
@@ -116,7 +116,7 @@ fn circle(content: &mut Content, x: f32, y: f32, r: f32) {
 fn embed(pdf: &mut Pdf, weight: Weight, letters: &BTreeMap<u16, char>) {
     let glyphs: Vec<u16> = letters.keys().copied().collect();
     let cut = subsetter::subset(weight.data(), 0, subsetter::Profile::pdf(&glyphs));
-    // Whole, if it cannot be cut: larger, and as good.
+    // Complete, if it cannot be reduced: larger, but just as good.
     let data = cut.unwrap_or_else(|_| weight.data().to_vec());
     let name = format!("MANTLE+{}", weight.name());
     let name = Name(name.as_bytes());

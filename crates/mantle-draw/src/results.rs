@@ -1,4 +1,4 @@
-//! What came of trying a pad, on paper.
+//! The results of trying a pad, on paper.
 
 use crate::font::Weight;
 use crate::page::{Area, Mark, Page, Tone};
@@ -8,7 +8,7 @@ use crate::page::{Area, Mark, Page, Tone};
 pub struct ResultLine {
     /// What.
     pub what: String,
-    /// Whether it is as it should be; none where that is not for us to say.
+    /// Whether it is as it should be; none if that cannot be judged.
     pub passed: Option<bool>,
     /// What was found.
     pub found: String,
@@ -21,7 +21,7 @@ pub struct Results {
     pub device: String,
     /// The slot and its profile.
     pub slot: String,
-    /// Whether everything that plays was seen, and nothing stuck.
+    /// Whether everything that plays was seen, and nothing was stuck.
     pub passed: bool,
     /// The verdict in one line.
     pub verdict: String,
@@ -88,7 +88,7 @@ fn draw_line(page: &mut Page, area: Area, line: &ResultLine) {
     page.text(found, size, Weight::Plain, Tone::Quiet, &line.found);
 }
 
-/// A stick's outline within the circle that it should be.
+/// A stick's outline within the ideal circle.
 fn draw_outline(page: &mut Page, area: Area, name: &str, points: &[(f32, f32)]) {
     let rest = page.text(Area { h: 16.0, ..area }, (12.0, 8.0), Weight::Bold, Tone::Ink, name);
     let plot = Area { y: rest.y + 2.0, h: OUTLINE, w: OUTLINE, ..area };

@@ -4,7 +4,7 @@ use crate::font::{Weight, width};
 use crate::page::{Mark, Page};
 use std::fmt::Write;
 
-/// A page as SVG 1.1. Its text is text; where the font is missing another one takes its place, at the same width.
+/// A page as SVG 1.1. Its text is text; if the font is missing, another one takes its place, with the same width.
 #[must_use]
 pub fn svg(page: &Page) -> String {
     let (w, h) = page.size;
@@ -58,7 +58,7 @@ fn shade(grey: f32) -> String {
     format!("#{byte:02x}{byte:02x}{byte:02x}")
 }
 
-/// Text as it may stand between tags; what XML cannot carry becomes a blank.
+/// Text as allowed between tags; what XML cannot contain becomes a space.
 fn escaped(text: &str) -> String {
     let mut out = String::with_capacity(text.len());
     for letter in text.chars() {

@@ -1,4 +1,4 @@
-//! A descriptor that goes along with bytes over a connection.
+//! A descriptor that is passed along with bytes over a connection.
 
 use rustix::fd::{AsFd, OwnedFd};
 use rustix::net::{RecvAncillaryBuffer, RecvAncillaryMessage, RecvFlags};

@@ -1,4 +1,4 @@
-//! HID devices as sysfs shows them. Everything is looked up below a root, which is `/` but for tests.
+//! HID devices as sysfs shows them. Everything is looked up below a root, which is `/` except in tests.
 
 use mantle_core::device::{Bus, Identity};
 use mantle_core::visible::visible;
@@ -17,7 +17,7 @@ pub fn names(dir: &Path) -> Vec<String> {
     names
 }
 
-/// What the kernel says of a HID device, a line each.
+/// What the kernel says about a HID device, line by line.
 #[derive(Clone, Copy, Debug)]
 pub struct Uevent<'a>(pub &'a str);
 
@@ -29,7 +29,7 @@ impl Uevent<'_> {
         visible(value.unwrap_or_default()).into_owned()
     }
 
-    /// Bus, vendor and product; none if it does not say them.
+    /// Bus, vendor and product; none if they are missing.
     #[must_use]
     pub fn ids(&self) -> Option<(u16, u16, u16)> {
         let id = self.field("HID_ID");
@@ -37,7 +37,7 @@ impl Uevent<'_> {
         Some((numbers.next()?, numbers.next()?, numbers.next()?))
     }
 
-    /// Whether a value has brought lines of its own.
+    /// Whether a value contained line breaks of its own.
     #[must_use]
     pub fn is_forged(&self) -> bool {
         const KEYS: [&str; 6] = ["DRIVER=", "HID_ID=", "HID_NAME=", "HID_PHYS=", "HID_UNIQ=", "MODALIAS="];
@@ -55,21 +55,21 @@ impl Uevent<'_> {
 pub struct HidDevice {
     /// Its directory under `/sys`.
     pub sysfs: PathBuf,
-    /// Its ids, name, serial number and physical path; nothing else of it is filled in.
+    /// Its ids, name, serial number and physical path; nothing else is filled in.
     pub identity: Identity,
     /// Its driver; none if it has none now.
     pub driver: Option<String>,
 }
 
 impl HidDevice {
-    /// What stands in a directory; none if that is no HID device.
+    /// The device in a directory; none if that is no HID device.
     #[must_use]
     pub fn read(sysfs: &Path) -> Option<Self> {
         let sysfs = fs::canonicalize(sysfs).ok()?;
         let text = fs::read_to_string(sysfs.join("uevent")).ok()?;
         let uevent = Uevent(&text);
         let (bus, vendor, product) = uevent.ids()?;
-        // A device whose strings have line breaks in them could speak for the kernel: then only where it stands says who it is.
+        // A device whose strings contain line breaks could imitate the kernel: then only its place says who it is.
         let forged = uevent.is_forged();
         let place = sysfs.file_name().unwrap_or_default().to_string_lossy().into_owned();
         let identity = Identity {
@@ -107,13 +107,13 @@ impl HidDevice {
         number_in(&self.place())
     }
 
-    /// The last part of where it stands: bus, ids and number.
+    /// The last part of its place: bus, ids and number.
     #[must_use]
     pub fn place(&self) -> String {
         self.sysfs.file_name().unwrap_or_default().to_string_lossy().into_owned()
     }
 
-    /// Whether it is the one that was known by this.
+    /// Whether it is the one that this identified.
     #[must_use]
     pub fn is(&self, identity: &Identity) -> bool {
         let of = |who: &Identity| (who.bus, who.vendor, who.product, who.uniq.clone(), who.phys.clone());
@@ -126,7 +126,7 @@ impl HidDevice {
         names(&self.sysfs.join("hidraw")).first().map(|name| format!("/dev/{name}"))
     }
 
-    /// Its nodes: that of its reports, then those that [`input_nodes`] finds.
+    /// Its nodes: that of its reports, then those found by [`input_nodes`].
     #[must_use]
     pub fn nodes(&self) -> Vec<String> {
         self.hidraw().into_iter().chain(input_nodes(&self.sysfs)).collect()
@@ -152,14 +152,14 @@ pub fn input_nodes(device: &Path) -> Vec<String> {
     nodes
 }
 
-/// Where a node stands under `/sys/class`.
+/// The place of a node under `/sys/class`.
 #[must_use]
 pub fn class_entry(root: &Path, node: &str) -> PathBuf {
     let class = if node.contains("hidraw") { "hidraw" } else { "input" };
     root.join("sys/class").join(class).join(Path::new(node).file_name().unwrap_or_default())
 }
 
-/// The device number that the kernel gives a node.
+/// The device number that the kernel gave a node.
 #[must_use]
 pub fn device_number(root: &Path, node: &str) -> Option<u64> {
     let text = fs::read_to_string(class_entry(root, node).join("dev")).ok()?;
@@ -167,7 +167,7 @@ pub fn device_number(root: &Path, node: &str) -> Option<u64> {
     Some(rustix::fs::makedev(major.parse().ok()?, minor.parse().ok()?))
 }
 
-/// The USB device that something stands below, by its place under `/sys`.
+/// The USB device above something, by its place under `/sys`.
 #[must_use]
 pub fn usb_above(sysfs: &Path) -> Option<&Path> {
     sysfs.ancestors().find(|above| above.join("busnum").exists())

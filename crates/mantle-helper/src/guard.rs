@@ -6,8 +6,8 @@ use crate::wire::{ANSWER, Answer, REQUEST, Request};
 use std::io::{Read, Write};
 use std::os::unix::net::UnixStream;
 
-/// Serves the engine at the other end until it is gone, then undoes everything. Nothing that ends an engine ends this process: it has a
-/// session of its own and lets signals pass.
+/// Serves the engine at the other end until it is gone, then undoes everything. Nothing that ends an engine ends this process: it has a session of
+/// its own and ignores signals.
 pub fn serve(stream: &mut UnixStream, machine: ThisMachine, paths: &CoverPaths) {
     let _ = rustix::process::setsid();
     let ignored = std::sync::Arc::new(std::sync::atomic::AtomicBool::new(false));
@@ -31,7 +31,7 @@ pub fn serve(stream: &mut UnixStream, machine: ThisMachine, paths: &CoverPaths) 
             break;
         }
     }
-    // What is written down and hidden by nobody else was left by a guard before this one.
+    // What is written down and hidden by nobody else was left by an earlier guard.
     let left = hider.release(0).and(hider.tidy());
     if left.is_err() {
         // What failed once, under load, may work a moment later.
@@ -40,7 +40,7 @@ pub fn serve(stream: &mut UnixStream, machine: ThisMachine, paths: &CoverPaths) 
     }
 }
 
-/// Stops the guard at the step that a test has named, tells the engine, and goes on once that is gone.
+/// Stops the guard at the step that a test has named, tells the engine, and continues once that is gone.
 #[cfg(feature = "test-hooks")]
 fn stop_at(point: &'static str) {
     if std::env::var("PLACID_MANTLE_PAUSE_AT").is_ok_and(|at| at == point) {
@@ -62,14 +62,14 @@ pub fn machine() -> ThisMachine {
     ThisMachine::default()
 }
 
-/// The next request; none once the engine is gone, or talks nonsense.
+/// The next request; none once the engine is gone, or sends nonsense.
 fn next(stream: &mut UnixStream) -> Option<Request> {
     let mut bytes = [0; REQUEST];
     stream.read_exact(&mut bytes).ok()?;
     Request::read(&bytes).ok()
 }
 
-/// The end of an engine that asks: of a guard's connection, or of the helper's.
+/// The end of an engine that makes requests: of a guard's connection, or of the helper's.
 #[derive(Debug)]
 pub struct Client {
     stream: UnixStream,

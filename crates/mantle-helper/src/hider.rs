@@ -1,7 +1,5 @@
-//! Hides devices and gives them back.
-//!
-//! An exact udev rule under `/run`, then the driver is bound again, which puts out games that have the device open already. Every step is
-//! written down before it is done; whoever finds the ledger later can undo what it says from any step on.
+//! Hides devices and gives them back. It writes an exact udev rule under `/run`, then binds the driver again, which makes games that already have the
+//! device open lose it. Every step is written down before it is done, so whoever finds the ledger later can undo it from any step on.
 
 use crate::device::{HidDevice, device_number};
 use crate::ledger::{Entry, Ledger, NodeAfter, NodeBefore, Step};
@@ -12,7 +10,7 @@ use rustix::fs::FlockOperation;
 use std::io;
 use std::path::PathBuf;
 
-/// Where the rule and the ledger stand.
+/// Where the rule and the ledger are.
 #[derive(Clone, Debug)]
 pub struct CoverPaths {
     /// The directory of the ledger.
@@ -30,11 +28,11 @@ impl Default for CoverPaths {
 /// Reading and writing, for the owner.
 const OWNERS: u32 = 0o600;
 
-/// The steps of hiding a device, and of giving it back, by their names.
+/// The names of the steps of hiding a device, and of giving it back.
 pub const POINTS: [&str; 8] =
     ["planned", "ruled", "reloaded", "unbound", "rebound", "unruled", "read again", "restored"];
 
-/// What was refused, as it travels between processes: numbers alone.
+/// A refusal, as it travels between processes: numbers only.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Operation {
     /// There is no such device.
@@ -45,9 +43,9 @@ pub enum Operation {
     Rule,
     /// udev did not read its rules.
     Reloading,
-    /// The driver could not be taken away.
+    /// The driver could not be unbound.
     Unbinding,
-    /// The driver could not be given back.
+    /// The driver could not be bound again.
     Binding,
     /// A node could not be opened.
     Opening,
@@ -56,7 +54,7 @@ pub enum Operation {
 }
 
 impl Operation {
-    /// All of them, by their numbers on the way.
+    /// All of them, by their numbers in messages.
     pub const ALL: [Self; 8] = [
         Self::Finding,
         Self::Ledger,
@@ -116,7 +114,7 @@ pub struct Hider<M: Machine> {
 }
 
 impl<M: Machine> Hider<M> {
-    /// One that has hidden nothing. What the ledger has in it is another one's, until it is claimed or undone.
+    /// A hider that has hidden nothing. What is in the ledger belongs to another one, until it is claimed or undone.
     #[must_use]
     pub fn new(machine: M, paths: CoverPaths) -> Self {
         let ledger = Ledger::open(&paths.run, &machine);
@@ -146,7 +144,7 @@ impl<M: Machine> Hider<M> {
             numbers.iter().map(|number| HidDevice::numbered(&root, *number)).collect();
         let devices = devices.filter(|devices| !devices.is_empty()).ok_or(gone)?;
         if let Some(known) = self.known(&devices) {
-            // Hidden for somebody else, who is not in front any more, it is the newcomer's from now on.
+            // If it is hidden for somebody else, who is no longer in front, it belongs to the newcomer from now on.
             self.hidden[known].owner = owner;
             return self.comes_back(known, devices);
         }
@@ -172,7 +170,7 @@ impl<M: Machine> Hider<M> {
         })
     }
 
-    /// The rule has hidden it on its return already.
+    /// The rule has already hidden it on its return.
     fn comes_back(&mut self, known: usize, devices: Vec<HidDevice>) -> Result<(), Refused> {
         for device in &devices {
             for entry in self.ledger.entries.iter_mut().filter(|entry| device.is(&entry.identity())) {
@@ -198,7 +196,7 @@ impl<M: Machine> Hider<M> {
 
     fn hide_last(&mut self, mine: &[PathBuf]) -> Result<(), Refused> {
         let devices = self.hidden.last().map(|hidden| hidden.devices.clone()).unwrap_or_default();
-        // Of one that is written down already, what is written is how it was before.
+        // If it is already written down, that describes its original state.
         for device in &devices {
             let written = |entry: &Entry| entry.sysfs == device.sysfs && device.is(&entry.identity());
             if !self.ledger.entries.iter().any(written) {
@@ -217,7 +215,7 @@ impl<M: Machine> Hider<M> {
             self.machine.reached("unbound");
             self.machine.bind(&device.sysfs, &driver).map_err(Refused::by(Operation::Binding))?;
         }
-        // Bound again, the device has other nodes: those of our own doing are told from others by what they are.
+        // Once bound again, the device has other nodes: those of our own making are distinguished from others by what they are.
         for entry in self.ledger.entries.iter_mut().filter(|entry| mine.contains(&entry.sysfs)) {
             let nodes = HidDevice::read(&entry.sysfs).map(|device| device.nodes()).unwrap_or_default();
             let after = |path: String| {
@@ -229,7 +227,7 @@ impl<M: Machine> Hider<M> {
         self.step(mine, Step::Rebound, "rebound")
     }
 
-    /// Writes the rule for all that is hidden, or takes it away.
+    /// Writes the rule for all that is hidden, or removes it.
     fn write_rule(&mut self) -> Result<(), Refused> {
         let refused = Refused::by(Operation::Rule);
         if self.hidden.is_empty() {
@@ -288,14 +286,14 @@ impl<M: Machine> Hider<M> {
         self.undo(|entry| devices.iter().any(|device| device.sysfs == entry.sysfs))
     }
 
-    /// Takes the rule away for all that is hidden no longer, and gives those back.
+    /// Removes the rule for all that is no longer hidden, and gives those back.
     fn undo(&mut self, mine: impl Fn(&Entry) -> bool) -> Result<(), String> {
         let words = |refused: Refused| format!("{}: errno {}", refused.operation.words(), refused.errno);
         let rule = self.write_rule().map_err(words);
         self.machine.reached("unruled");
         let read = self.machine.reload().map_err(|error| error.to_string());
         self.machine.reached("read again");
-        // While the rule stands, or udev still goes by it, a node that is given back would be taken away again.
+        // While the rule exists, or udev still goes by it, a node that is given back would be taken away again.
         let mut left: Vec<String> = rule.and(read).err().into_iter().collect();
         if left.is_empty() {
             left.extend(restore_all(&mut self.machine, &mut self.ledger, mine));
@@ -306,7 +304,7 @@ impl<M: Machine> Hider<M> {
     }
 }
 
-/// Whether nothing is written down, and no rule of ours stands.
+/// Whether nothing is written down, and no rule of ours exists.
 #[must_use]
 pub fn is_clean(machine: &impl Machine, paths: &CoverPaths) -> bool {
     Ledger::open(&paths.run, machine).entries.is_empty() && machine.read(&paths.rule).is_err()
@@ -348,7 +346,7 @@ pub fn recover(machine: &mut impl Machine, paths: &CoverPaths) -> io::Result<usi
     let reloaded = machine.reload();
     let root = machine.root().to_owned();
     if ledger.entries.is_empty() {
-        // A rule that nothing is written down of: whatever it may have taken the rights from gets them back.
+        // A rule with nothing written down: whatever it may have taken rights from gets them back.
         for device in HidDevice::all(&root) {
             let hidraw = device.hidraw();
             if hidraw.is_some_and(|node| machine.rights(&node).is_ok_and(|now| now.mode == 0)) {
@@ -359,14 +357,14 @@ pub fn recover(machine: &mut impl Machine, paths: &CoverPaths) -> io::Result<usi
     let count = ledger.entries.len();
     let mut why = restore_all(machine, &mut ledger, |_| true);
     ledger.write(machine)?;
-    // Without a udev that runs there is nothing that could still go by the rule.
+    // If no udev is running, nothing can still go by the rule.
     if machine.udev_runs() {
         why.extend(reloaded.err().map(|error| error.to_string()));
     }
     if why.is_empty() { Ok(count) } else { Err(io::Error::other(why.join("; "))) }
 }
 
-/// Gives back those devices of the ledger; they leave it as soon as they are. Returns what could not be.
+/// Gives back these devices of the ledger, which removes them from it. Returns what could not be given back.
 fn restore_all(machine: &mut impl Machine, ledger: &mut Ledger, mine: impl Fn(&Entry) -> bool) -> Vec<String> {
     let mut left = Vec::new();
     ledger.entries.retain(|entry| match mine(entry).then(|| restore(machine, entry)) {
@@ -380,8 +378,8 @@ fn restore_all(machine: &mut impl Machine, ledger: &mut Ledger, mine: impl Fn(&E
     left
 }
 
-/// Gives the nodes of an interface back as they were, if it is still the same device. One that was plugged in again
-/// meanwhile has other nodes, made under the rule: they get what they would have had without it.
+/// Gives the nodes of an interface back as they were, if it is still the same device. If it was plugged in again meanwhile, it has other nodes, made
+/// under the rule: they get what they would have had without it.
 fn restore(machine: &mut impl Machine, entry: &Entry) -> Result<(), String> {
     let identity = entry.identity();
     let Some(device) = HidDevice::read(&entry.sysfs).filter(|device| device.is(&identity)) else {
@@ -395,8 +393,8 @@ fn restore(machine: &mut impl Machine, entry: &Entry) -> Result<(), String> {
         bound.map_err(|error| format!("binding {}: {error}", device.sysfs.display()))?;
     }
     free(machine, &device)?;
-    // Bound again by us, a node may have another number; in their order the nodes of a kind are still the same ones. One that
-    // came with another plug is another one, whatever its name is.
+    // After our rebinding a node may have another number; in order, the nodes of a kind are still the same ones. A device that was plugged in again
+    // is another one, whatever its name.
     let kind = |path: &str| path.trim_end_matches(|c: char| c.is_ascii_digit()).to_owned();
     let mut left: Vec<&NodeBefore> = entry.nodes.iter().collect();
     for path in device.nodes() {
@@ -406,7 +404,7 @@ fn restore(machine: &mut impl Machine, entry: &Entry) -> Result<(), String> {
         let untouched = (now.rdev, now.inode) == (before.rights.rdev, before.rights.inode);
         let ours =
             entry.after.iter().any(|after| after.path == path && (after.rdev, after.inode) == (now.rdev, now.inode));
-        // Killed before its nodes were written down, it may have been bound again already.
+        // If it was killed before its nodes were written down, it may have been bound again already.
         let half = entry.after.is_empty() && entry.step == Step::Reloaded;
         if (unbound || untouched || ours || half) && Some(now.rdev) == device_number(machine.root(), &path) {
             let given = machine.give(&path, &before.rights, now.rdev);
@@ -416,14 +414,14 @@ fn restore(machine: &mut impl Machine, entry: &Entry) -> Result<(), String> {
     Ok(())
 }
 
-/// Lets udev look at a device's nodes again as if they had just appeared. It has no default for hidraw, whose nodes stay without any rights of
-/// their owner's unless somebody gives these back: before, since what udev then adds for others is counted in.
+/// Lets udev process a device's nodes as if they had just appeared. It has no default for hidraw, whose nodes stay without their owner's rights
+/// unless somebody restores these first, since what udev then adds for others takes them into account.
 fn free(machine: &mut impl Machine, device: &HidDevice) -> Result<(), String> {
     open_to_owner(machine, device)?;
     for path in device.nodes() {
         let _ = machine.look_anew(&path);
     }
-    // An udev that could not be told still goes by the rule.
+    // A udev that could not be told still goes by the rule.
     open_to_owner(machine, device)
 }
 

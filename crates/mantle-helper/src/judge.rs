@@ -1,15 +1,15 @@
-//! What the helper allows: judged from what it reads itself, never from what it is told.
+//! What the helper allows: judged by what it reads itself, never by what it is told.
 
 use mantle_hid::Descriptor;
 
-/// What is known of an interface that is asked for.
+/// What is known about a requested interface.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct Asked {
     /// The usages of its top-level application collections: page and number.
     pub applications: Vec<(u16, u16)>,
     /// Whether the administrator has named its vendor and product.
     pub named: bool,
-    /// What it is a part of: interfaces of one plug have this in common.
+    /// What it is part of: interfaces of one plug have this in common.
     pub plug: String,
     /// The seat that it belongs to.
     pub seat: String,
@@ -18,11 +18,11 @@ pub struct Asked {
 /// Who asks.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Peer {
-    /// Root may do by itself whatever is asked for here.
+    /// Root may do by itself whatever is requested here.
     Root,
-    /// The account that sits at these seats now.
+    /// The account that is now sitting at these seats.
     Sits(Vec<String>),
-    /// An account of the group of those who may, where there are no seats.
+    /// An account of the permitted group, if there are no seats.
     InGroup,
     /// Anybody else.
     Stranger,
@@ -33,21 +33,21 @@ pub enum Peer {
 pub enum Verdict {
     /// It may be done.
     Allowed,
-    /// Who asks does not sit at this device's seat.
+    /// Whoever asks does not sit at this device's seat.
     NotYours,
     /// It is no controller, and not named.
     NoController,
-    /// It holds keys to accounts: it is never touched.
+    /// It holds keys to accounts, and is never touched.
     SecurityKey,
-    /// It does not belong to a controller that is asked for along with it.
+    /// It does not belong to a controller in the same request.
     NoPart,
 }
 
-/// The page of devices that hold keys to accounts.
+/// The usage page of devices that hold keys to accounts.
 const SECURITY_KEYS: u16 = 0xf1d0;
 
 impl Asked {
-    /// The applications that a report descriptor has; of one that cannot be read there are none.
+    /// The applications of a report descriptor; none if it cannot be read.
     #[must_use]
     pub fn applications(descriptor: &[u8]) -> Vec<(u16, u16)> {
         let Ok(descriptor) = Descriptor::parse(descriptor) else { return Vec::new() };
@@ -59,7 +59,7 @@ impl Asked {
         self.applications.iter().any(|(page, _)| *page == SECURITY_KEYS)
     }
 
-    /// A joystick, a gamepad or a multi-axis controller; or a device that is named, unless keyboards and mice are all that it is.
+    /// A joystick, a gamepad or a multi-axis controller; or a named device, unless it consists only of keyboards and mice.
     fn is_controller(&self) -> bool {
         let plays = |one: &(u16, u16)| matches!(one, (1, 4 | 5 | 8));
         let steers = |one: &(u16, u16)| matches!(one, (1, 1 | 2 | 6 | 7));
@@ -79,7 +79,7 @@ impl Peer {
     }
 }
 
-/// Whether these may be hidden together: a controller, and what else stands in the same plug.
+/// Whether these may be hidden together: a controller, and whatever else is on the same plug.
 #[must_use]
 pub fn cover(peer: &Peer, asked: &[Asked]) -> Verdict {
     if !asked.iter().all(|one| peer.may(one)) {
@@ -139,7 +139,7 @@ mod tests {
     }
 
     proptest! {
-        /// Whatever is asked for together: what is allowed has a controller, one plug, no security key, and is the peer's own.
+        /// Whatever is requested together: what is allowed has a controller, one plug, no security key, and belongs to the peer.
         #[test]
         fn nothing_is_allowed_that_one_of_the_rules_forbids(
             all in prop::collection::vec((prop::collection::vec((prop::sample::select(vec![1u16, 0xf1d0, 0xff00]), 0..10u16), 0..3), any::<bool>(), "[ab]", "seat[01]"), 0..4),

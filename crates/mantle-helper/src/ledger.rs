@@ -1,6 +1,5 @@
-//! The ledger: what was changed outside, written down before it is done, so that the next start can undo it.
-//!
-//! It lives under `/run` only: a power cut undoes both the changes and the ledger.
+//! The ledger: what was changed outside, written down beforehand, so that the next start can undo it. It is kept only under `/run`: a power cut
+//! undoes both the changes and the ledger.
 
 use crate::device::HidDevice;
 use crate::machine::Machine;
@@ -13,7 +12,7 @@ use std::path::{Path, PathBuf};
 /// The form of the file.
 const VERSION: u32 = 1;
 
-/// How far covering a device has come.
+/// How far covering a device has got.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug, Serialize, Deserialize)]
 pub enum Step {
     /// Nothing is done yet.
@@ -35,7 +34,7 @@ pub struct NodeBefore {
     pub rights: Rights,
 }
 
-/// A node that our own rebind has made, told from any other one.
+/// What distinguishes a node made by our own rebinding from any other.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct NodeAfter {
     /// Its path.
@@ -121,7 +120,7 @@ impl Ledger {
         Self { path, boot, entries }
     }
 
-    /// What a file says, if it is of this boot.
+    /// The contents of a file, if it is from this boot.
     #[must_use]
     pub fn entries(bytes: &[u8], boot: &str) -> Option<Vec<Entry>> {
         let file: File = serde_json::from_slice(bytes).ok()?;

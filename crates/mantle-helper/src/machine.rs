@@ -1,4 +1,4 @@
-//! What hiding does to the machine: one act each. Tests play it on a machine of their own.
+//! What hiding does to the machine: one act each. Tests perform it on a machine of their own.
 
 use crate::device::{class_entry, device_number};
 use crate::rights::Rights;
@@ -13,9 +13,9 @@ use std::time::{Duration, Instant};
 
 /// The acts by which a device is hidden and given back.
 pub trait Machine {
-    /// Everything of the machine is looked up below this.
+    /// Everything on the machine is looked up below this.
     fn root(&self) -> &Path;
-    /// Tells this start of the machine from others.
+    /// Distinguishes this boot from others.
     fn boot(&self) -> String;
     /// Whether udev runs here.
     fn udev_runs(&self) -> bool;
@@ -82,10 +82,10 @@ pub trait Machine {
 const REBOUND_WITHIN: Duration = Duration::from_secs(5);
 /// How long udev's tool may take.
 const UDEV_WITHIN: Duration = Duration::from_secs(20);
-/// Nothing that we read here is longer.
+/// Nothing that is read here is longer.
 const LONGEST: u64 = 1 << 20;
 
-/// Where udev's tool may be. Not by `PATH`: this runs as root.
+/// Where udev's tool may be. Not from `PATH`, since this runs as root.
 const UDEVADM: [&str; 4] = ["/usr/bin/udevadm", "/bin/udevadm", "/usr/sbin/udevadm", "/sbin/udevadm"];
 
 /// The path of udev's tool.
@@ -121,7 +121,7 @@ pub struct ThisMachine {
 }
 
 impl ThisMachine {
-    /// A directory of ours, made if it is missing, opened without following a link; it must be root's own.
+    /// A directory of ours, created if missing, opened without following a link; it must belong to root.
     pub(crate) fn directory(path: &Path) -> io::Result<OwnedFd> {
         let flags = OFlags::DIRECTORY | OFlags::NOFOLLOW | OFlags::RDONLY | OFlags::CLOEXEC;
         let opened = rustix::fs::open(path, flags, Mode::empty());
@@ -133,7 +133,7 @@ impl ThisMachine {
             other => other,
         }?;
         let stat = rustix::fs::fstat(&opened)?;
-        // Whoever else may write there could lay a name of ours.
+        // Whoever else may write there could plant a name of ours.
         if stat.st_uid != rustix::process::geteuid().as_raw() || stat.st_mode & 0o022 != 0 {
             return Err(Errno::PERM.into());
         }
@@ -156,7 +156,7 @@ impl Machine for ThisMachine {
 
     fn read(&self, path: &Path) -> io::Result<Vec<u8>> {
         let fd = rustix::fs::open(path, OFlags::RDONLY | OFlags::NOFOLLOW | OFlags::CLOEXEC, Mode::empty())?;
-        // What another account has laid there is not ours.
+        // What another account has planted there is not ours.
         if rustix::fs::fstat(&fd)?.st_uid != rustix::process::geteuid().as_raw() {
             return Err(Errno::PERM.into());
         }
@@ -169,7 +169,7 @@ impl Machine for ThisMachine {
         let directory = Self::directory(path.parent().unwrap_or(Path::new("/")))?;
         let name = path.file_name().ok_or(Errno::INVAL)?.to_string_lossy().into_owned();
         let beside = format!(".{name}.writing");
-        // One that a process left behind that was ended here.
+        // A file left behind by a process that was ended here.
         let _ = rustix::fs::unlinkat(&directory, &*beside, AtFlags::empty());
         let flags = OFlags::WRONLY | OFlags::CREATE | OFlags::EXCL | OFlags::NOFOLLOW | OFlags::CLOEXEC;
         let written = (|| {
@@ -194,8 +194,8 @@ impl Machine for ThisMachine {
 
     fn reload(&mut self) -> io::Result<()> {
         udevadm(&["control", "--reload"])?;
-        // What udev still has to say of nodes that are about to go it would say of those that come in their place, which have their numbers: for a
-        // moment these would be anybody's.
+        // What udev still has to do for nodes about to disappear it would do for those that take their place, which have the same numbers: for a
+        // moment anybody could open them.
         let _ = udevadm(&["settle", "--timeout=5"]);
         Ok(())
     }

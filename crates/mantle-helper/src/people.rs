@@ -11,10 +11,10 @@ const SEATS: &str = "/run/systemd/seats";
 const SESSIONS: &str = "/run/systemd/sessions";
 /// Nothing that is read here is longer.
 const LONGEST: u64 = 1 << 20;
-/// Without a login manager: who is in this group.
+/// Without a login manager: the members of this group.
 const GROUP: &str = "placid-mantle";
 
-/// What a plain file says; nothing of anything else, such as a pipe, which nobody may ever write into.
+/// The contents of a plain file; nothing for anything else, such as a pipe, which nobody might ever write to.
 fn text_of(path: &Path) -> String {
     let flags = OFlags::RDONLY | OFlags::NONBLOCK | OFlags::CLOEXEC;
     let Ok(fd) = rustix::fs::open(path, flags, Mode::empty()) else { return String::new() };
@@ -26,7 +26,7 @@ fn text_of(path: &Path) -> String {
     text
 }
 
-/// A value of a file of lines such as `ACTIVE_UID=1000`.
+/// A value from a file of lines such as `ACTIVE_UID=1000`.
 fn value<'a>(text: &'a str, key: &str) -> Option<&'a str> {
     text.lines().find_map(|line| line.strip_prefix(key)?.strip_prefix('='))
 }
@@ -56,7 +56,7 @@ pub fn is_here(uid: u32) -> bool {
     if uid == 0 || !Path::new(SEATS).is_dir() {
         return true;
     }
-    // The file of a seat may name who has gone; a session's own goes with it.
+    // The file of a seat may name somebody who is gone; a session's own file disappears with it.
     fs::read_dir(SESSIONS).into_iter().flatten().flatten().any(|entry| {
         let text = text_of(&entry.path());
         let of = |key: &str| value(&text, key).unwrap_or_default();
@@ -90,7 +90,7 @@ pub fn named(file: &Path, vendor: u16, product: u16) -> bool {
     text.lines().any(|line| line.split('#').next().unwrap_or_default().trim().eq_ignore_ascii_case(&wanted))
 }
 
-/// What the interfaces of one plug have in common: where the USB device stands, or the physical path without the interface.
+/// What the interfaces of one plug have in common: the place of the USB device, or the physical path without the interface.
 #[must_use]
 pub fn plug(device: &HidDevice) -> String {
     match usb_above(&device.sysfs) {
@@ -103,7 +103,7 @@ pub fn plug(device: &HidDevice) -> String {
     }
 }
 
-/// The seat that a device belongs to, by what udev has written down of its node.
+/// The seat that a device belongs to, according to udev's entry for its node.
 #[must_use]
 pub fn seat(device: &HidDevice) -> String {
     let root = Path::new("/");

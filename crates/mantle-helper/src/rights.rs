@@ -1,4 +1,4 @@
-//! Mode, owner and access list of a node: read before a change, put back after it.
+//! Mode, owner and access list of a node: read before a change, restored after it.
 
 use rustix::fd::{AsRawFd, OwnedFd};
 use rustix::fs::{AtFlags, Gid, Mode, OFlags, Uid, XattrFlags};
@@ -25,12 +25,12 @@ pub struct Rights {
     pub inode: u64,
 }
 
-/// The very thing that bears a name now, which no link leads away from.
+/// The very thing that has a name now, following no link.
 fn stands(path: &str) -> rustix::io::Result<OwnedFd> {
     rustix::fs::open(path, OFlags::PATH | OFlags::NOFOLLOW | OFlags::CLOEXEC, Mode::empty())
 }
 
-/// By this name it can be changed, whatever its own name leads to by then.
+/// By this name it can be changed, whatever its own name refers to by then.
 fn by_descriptor(fd: &OwnedFd) -> String {
     format!("/proc/self/fd/{}", fd.as_raw_fd())
 }

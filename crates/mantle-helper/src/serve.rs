@@ -1,4 +1,4 @@
-//! The helper: a small process that is root and serves ordinary accounts over a socket. One thread; a connection's covers end with it.
+//! The helper: a small process that is root and serves ordinary accounts over a socket. It has one thread; a connection's covers end with it.
 
 use crate::descriptors;
 use crate::device::{HidDevice, class_entry, device_number};
@@ -15,22 +15,22 @@ use std::os::unix::net::{UnixListener, UnixStream};
 use std::path::Path;
 use std::time::{Duration, Instant};
 
-/// So many may be connected at once, and no account more often than the second says.
+/// The most connections at once, and the most per account.
 const CONNECTIONS: usize = 8;
 const OF_ONE: usize = 4;
-/// So many covers an account may have, over all its connections.
+/// The most covers of an account, over all its connections.
 const COVERS: usize = 16;
-/// Between two covers passes so long at least: each lets udev read its rules.
+/// The least time between two covers, since each makes udev read its rules.
 const BETWEEN: Duration = Duration::from_secs(1);
-/// What a process that was ended has left is undone if nobody has claimed it by then.
+/// What an ended process left behind is undone if nobody has claimed it by then.
 const CLAIMED_WITHIN: Duration = Duration::from_secs(5);
-/// Whether somebody has logged out is looked at so often, while anything is covered or handed out.
+/// How often to check whether somebody has logged out, while anything is covered or handed out.
 const LOOK: Duration = Duration::from_secs(2);
-/// With nobody there for so long, it ends; its socket starts it again.
+/// After this long with nobody there it ends; its socket starts it again.
 const IDLE: Duration = Duration::from_secs(30);
 /// Where the socket stands.
 pub const SOCKET: &str = "/run/placid-mantle/helper.sock";
-/// The devices that the administrator has named, a line each: vendor and product, four hex digits each, with a colon between.
+/// The devices that the administrator has named, one per line: vendor and product, four hex digits each, with a colon between.
 pub const NAMED: &str = "/etc/placid-mantle/devices";
 
 /// Somebody who is connected.
@@ -53,7 +53,7 @@ struct Server {
     next_owner: u32,
     covered_last: Option<Instant>,
     tidied: bool,
-    /// Of accounts that have closed their connections: what they may still hold.
+    /// For accounts that have closed their connections: what they may still hold.
     handed: Vec<(u32, u32)>,
 }
 
@@ -139,7 +139,7 @@ impl Server {
         });
     }
 
-    /// Reads what somebody says; who says nonsense, or goes, is put out, and loses the covers.
+    /// Reads what somebody says; whoever sends nonsense, or leaves, is disconnected, and loses the covers.
     fn hear(&mut self, owner: u32) {
         let Some(at) = self.connections.iter().position(|one| one.owner == owner) else { return };
         let connection = &mut self.connections[at];
@@ -172,11 +172,11 @@ impl Server {
     fn put_out(&mut self, at: usize) {
         let gone = self.connections.remove(at);
         let _ = self.hider.release(gone.owner);
-        // What was handed out may have been handed on.
+        // What was handed out may have been passed on.
         self.handed.extend(gone.handed.iter().map(|number| (gone.uid, *number)));
     }
 
-    /// Does what is asked, if it may be done; whether the connection is still good.
+    /// Does what is requested, if it is allowed; returns whether the connection is still good.
     fn answer(&mut self, at: usize, request: &Request) -> bool {
         let Connection { owner, uid, .. } = self.connections[at];
         let peer = people::peer(uid);
@@ -185,7 +185,7 @@ impl Server {
             Request::Cover(numbers) => match self.may_cover(uid, &peer, numbers) {
                 Err(refused) => Answer::Refused(refused),
                 Ok(()) => {
-                    // One after the other: nobody can keep udev busy.
+                    // One after the other, so that nobody can keep udev busy.
                     if let Some(left) = self.covered_last.and_then(|last| BETWEEN.checked_sub(last.elapsed())) {
                         std::thread::sleep(left);
                     }
@@ -229,7 +229,7 @@ impl Server {
     fn look_who_left(&mut self) {
         let over = |one: &Connection| {
             let has = !one.handed.is_empty() || self.hider.count(one.owner) > 0;
-            // Who has nothing here may come again; meanwhile the place is another one's.
+            // Whoever has nothing here may come again; meanwhile the place belongs to another one.
             if has { !people::is_here(one.uid) } else { one.heard.elapsed() >= IDLE }
         };
         let over: Vec<u32> = self.connections.iter().filter(|one| over(one)).map(|one| one.owner).collect();
@@ -255,7 +255,7 @@ fn device(number: u32) -> Option<HidDevice> {
     HidDevice::numbered(Path::new("/"), number)
 }
 
-/// What is read of a device that is asked for.
+/// What is read about a requested device.
 fn facts(device: &HidDevice) -> Asked {
     let descriptor = std::fs::read(device.sysfs.join("report_descriptor")).unwrap_or_default();
     let (vendor, product) = (device.identity.vendor, device.identity.product);
@@ -276,7 +276,7 @@ fn allowed(verdict: Verdict) -> Result<(), Refused> {
     }
 }
 
-/// Opens a node of a device, if it may be handed out: the node that the kernel says, through no link.
+/// Opens a node of a device, if it may be handed out: the node that the kernel names, following no link.
 fn open(peer: &Peer, request: &Request, number: u32) -> Result<OwnedFd, Refused> {
     let gone = Refused { operation: Operation::Finding, errno: 19 };
     let device = device(number).ok_or(gone)?;

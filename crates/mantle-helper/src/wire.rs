@@ -1,4 +1,4 @@
-//! What is asked and answered: messages of one length each, numbers alone. No path, no rule and no text travels, in either direction.
+//! Requests and answers: messages of one length each, numbers only. No path, no rule and no text is transmitted, in either direction.
 
 use crate::hider::{Operation, Refused};
 
@@ -6,10 +6,10 @@ use crate::hider::{Operation, Refused};
 pub const REQUEST: usize = 68;
 /// How long an answer is.
 pub const ANSWER: usize = 8;
-/// So many interfaces may be asked for at once.
+/// How many interfaces may be requested at once.
 pub const MOST: usize = 16;
 
-/// What is asked for. Devices are given by the kernel's number of a HID device.
+/// The request. Devices are given by the kernel's number of a HID device.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Request {
     /// Hide these together.
@@ -20,7 +20,7 @@ pub enum Request {
     Status,
     /// A descriptor of the node of this one's reports.
     Open(u32),
-    /// A descriptor of this one's event node with this number: rumble goes there where the kernel's driver serves it.
+    /// A descriptor of this one's event node with this number: rumble goes there if the kernel's driver serves it.
     OpenEvent(u32, u32),
 }
 
@@ -77,7 +77,7 @@ impl Request {
 /// What is answered.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Answer {
-    /// It is done; or so many, where that was asked.
+    /// It is done; or a number, if one was requested.
     Done(u32),
     /// It is not done, and nothing is left changed.
     Refused(Refused),
@@ -145,7 +145,7 @@ mod tests {
             let mut bytes = [0; REQUEST];
             bytes[..4].copy_from_slice(&start);
             bytes[4..].copy_from_slice(&rest);
-            // Whatever is taken for a request is that request, byte for byte: nothing has two readings.
+            // Whatever is accepted as a request is that request, byte for byte: nothing has two readings.
             if let Ok(request) = Request::read(&bytes) {
                 prop_assert_eq!(request.bytes(), bytes);
             }

@@ -1,4 +1,4 @@
-//! Runs of bits in little-endian bytes: read and written anywhere, at any width up to 32.
+//! Runs of bits in little-endian bytes: read and written at any position, with any width up to 32.
 
 /// Reads `width` bits (0 to 32) from bit `offset`; bits beyond the end read as 0.
 #[must_use]
@@ -21,13 +21,13 @@ pub fn insert(bytes: &mut [u8], offset: u32, width: u32, value: u32) {
     }
 }
 
-/// A bit that is counted from the highest of each byte, counted from the lowest; and the other way around.
+/// Converts a bit's number between counting from the highest and from the lowest bit of each byte.
 #[must_use]
 pub const fn turned(bit: u32) -> u32 {
     bit / 8 * 8 + 7 - bit % 8
 }
 
-/// As [`insert`], with bits counted from the highest of each byte, the number's highest bit first.
+/// Like [`insert`], with bits counted from the highest of each byte, the number's highest bit first.
 pub fn insert_turned(bytes: &mut [u8], offset: u32, width: u32, value: u32) {
     for k in 0..width {
         insert(bytes, turned(offset + k), 1, value >> (width - 1 - k));
@@ -40,7 +40,7 @@ pub fn hex(bytes: &[u8]) -> String {
     bytes.iter().map(|byte| format!("{byte:02x}")).collect::<Vec<_>>().join(" ")
 }
 
-/// Bytes that are written so; none if a word is no byte.
+/// Bytes written this way; none if a word is no byte.
 #[must_use]
 pub fn from_hex(text: &str) -> Option<Vec<u8>> {
     text.split_whitespace().map(|word| u8::from_str_radix(word, 16).ok()).collect()

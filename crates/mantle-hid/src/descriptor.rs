@@ -1,7 +1,5 @@
-//! The second pass: items interpreted into reports, fields and the collection tree.
-//!
-//! What the standard leaves open is read as the Linux kernel reads it, so that a field here is the field that the
-//! kernel would find; the limits are the kernel's too (see [`crate::limits`]).
+//! The second pass: items interpreted as reports, fields and the collection tree. What the standard leaves open is read as the Linux kernel reads it,
+//! so that a field here is the field that the kernel would find; the limits are the kernel's too (see [`crate::limits`]).
 
 use crate::error::{ParseError, Problem};
 use crate::item::{Item, ItemType, Items};
@@ -126,7 +124,7 @@ struct Globals {
     id: u8,
 }
 
-/// A maximum is signed only where its minimum is negative.
+/// A maximum is signed only if its minimum is negative.
 fn range((min, max): (i32, i32)) -> (i64, i64) {
     (i64::from(min), if min < 0 { i64::from(max) } else { i64::from(max as u32) })
 }
@@ -194,7 +192,7 @@ impl Parser {
             0x2 => globals.logical.1 = signed_if(globals.logical.0),
             0x3 => globals.physical.0 = item.signed(),
             0x4 => globals.physical.1 = signed_if(globals.physical.0),
-            // A nibble, -8 to 7, also where a device writes it as a whole signed byte.
+            // A nibble, -8 to 7, even if a device writes it as a whole signed byte.
             0x5 => globals.exponent = ((item.data as u8) << 4) as i8 >> 4,
             0x6 => globals.unit = item.data,
             0x7 if item.data > limits::FIELD_BITS => return Err(Problem::ReportSize(item.data)),

@@ -1,4 +1,4 @@
-//! Values into the bytes of a report: output and feature reports are made of their fields.
+//! Values into the bytes of a report: output and feature reports are built from their fields.
 
 use crate::bits;
 use crate::report::{Field, FieldKind, Report};
@@ -11,7 +11,7 @@ pub enum EncodeError {
     /// No field of the report has this usage.
     #[error("the report has no {}", .0.name())]
     NoUsage(Usage),
-    /// The value lies outside the field's logical range.
+    /// The value is outside the field's logical range.
     #[error("{value} is not within {min} to {max}, the range of {}", usage.name())]
     Range {
         /// The usage.
@@ -37,8 +37,8 @@ pub enum EncodeError {
 }
 
 impl Report {
-    /// The report with nothing set, as hidraw takes it: the id first, 0 where reports have none. Fields are at 0, or,
-    /// where their logical range does not hold that, at its lower end; lists are empty.
+    /// The report with nothing set, as hidraw takes it: the id first, 0 if reports have none. Fields are 0 or, if that is outside their logical
+    /// range, at its lower end; lists are empty.
     #[must_use]
     pub fn blank(&self) -> Vec<u8> {
         let mut bytes = vec![0; 1 + self.bytes()];
@@ -51,7 +51,7 @@ impl Report {
                 }
             }
         }
-        // What stands in an empty list is outside its range, where there is room for that.
+        // The contents of an empty list are outside its range, if there is room for that.
         for field in self.fields.iter().filter(|field| field.kind == FieldKind::Array && field.logical_min <= 0) {
             let empty = field.logical_max + 1;
             if field.pressed(0).is_some() && fits(field, empty) {
@@ -120,7 +120,7 @@ fn put_in_list(field: &Field, bytes: &mut [u8], usage: Usage, value: i64, on: i6
     Ok(())
 }
 
-/// Writes an element; of one wider than 32 bits the lowest 32, and its sign into the others.
+/// Writes an element; for one wider than 32 bits the lowest 32, and its sign into the others.
 fn write(field: &Field, bytes: &mut [u8], index: u32, value: i64) {
     let (from, mut left) = (field.element_offset(index), field.bit_size);
     let mut at = 0;

@@ -1,4 +1,4 @@
-//! What can be wrong with a descriptor or a report, with the place where it was found.
+//! What can be wrong with a descriptor or a report, and where.
 
 use thiserror::Error;
 
@@ -12,7 +12,7 @@ pub struct ParseError {
     pub problem: Problem,
 }
 
-/// The reasons for which a descriptor is refused.
+/// The reasons why a descriptor is refused.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Error)]
 pub enum Problem {
     /// There is nothing to read.
@@ -84,13 +84,13 @@ pub enum DecodeError {
     /// No bytes at all.
     #[error("the report is empty")]
     Empty,
-    /// A checksum that a sheet asks for does not hold.
+    /// A checksum required by a sheet is wrong.
     #[error("its checksum is wrong")]
     Checksum,
     /// The descriptor has no input report of that id.
     #[error("no input report has the id 0x{0:02x}")]
     UnknownId(u8),
-    /// Fewer bytes than the descriptor says; nothing of it was taken over.
+    /// Fewer bytes than the descriptor says; nothing was accepted.
     #[error("report 0x{id:02x} has {got} bytes, its descriptor says {want}")]
     Short {
         /// Report id, 0 if the device numbers none.

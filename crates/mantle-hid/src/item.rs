@@ -7,7 +7,7 @@ use crate::error::{ParseError, Problem};
 pub enum ItemType {
     /// Input, output, feature, collection, end collection.
     Main,
-    /// Persists until changed, can be pushed and popped.
+    /// Persists until changed; can be pushed and popped.
     Global,
     /// Ends at the next main item.
     Local,
@@ -15,23 +15,23 @@ pub enum ItemType {
     Reserved,
 }
 
-/// One item. Long items come with their data skipped, as `tag` 15 and no value.
+/// One item. Long items are returned with their data skipped, as `tag` 15 without a value.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Item {
-    /// Where its prefix byte stands in the descriptor.
+    /// The position of its prefix byte in the descriptor.
     pub offset: usize,
     /// Its type.
     pub kind: ItemType,
     /// Its tag, 0 to 15; 15 is the long item.
     pub tag: u8,
-    /// How many data bytes it has: 0, 1, 2 or 4 for a short item.
+    /// The number of its data bytes: 0, 1, 2 or 4 for a short item.
     pub size: u8,
     /// Its data, little endian, zero extended.
     pub data: u32,
 }
 
 impl Item {
-    /// The data read as a signed number of its own size; no data bytes mean 0.
+    /// The data as a signed number of its own size; 0 without data.
     #[must_use]
     pub fn signed(&self) -> i32 {
         match self.size {

@@ -1,4 +1,4 @@
-//! The bounds of everything that a descriptor may ask for: those of the Linux kernel's own parser.
+//! The limits of everything that a descriptor may ask for: those of the Linux kernel's own parser.
 
 /// Bytes of a report descriptor.
 pub const DESCRIPTOR_BYTES: usize = 4096;
@@ -6,7 +6,7 @@ pub const DESCRIPTOR_BYTES: usize = 4096;
 pub const FIELD_BITS: u32 = 256;
 /// Elements of one field (Report Count), and usages before one main item.
 pub const FIELD_ELEMENTS: u32 = 12_288;
-/// Bytes of a report, a report id's byte always counted.
+/// Bytes of a report, always counting that of a report id.
 pub const REPORT_BYTES: u32 = 16_384;
 /// Fields of a report; padding does not count.
 pub const REPORT_FIELDS: usize = 256;

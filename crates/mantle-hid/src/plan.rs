@@ -1,7 +1,5 @@
-//! Decoding compiled once: which bits of which report go where in a [`Frame`].
-//!
-//! Runs of one-bit elements that stay together from the report to the frame are one load, so that buttons remain a
-//! bitmap; every wider element is one load and two shifts. After compiling nothing is allocated.
+//! Decoding compiled once: which bits of which report go where in a [`Frame`]. Runs of one-bit elements that stay together from the report to the
+//! frame are one load, so buttons remain a bitmap; every wider element is one load and two shifts. After compiling, nothing is allocated.
 
 use crate::descriptor::Descriptor;
 use crate::error::DecodeError;
@@ -34,7 +32,7 @@ impl Frame {
         self.bits.get(usize::from(n / 64)).is_some_and(|word| word >> (n % 64) & 1 == 1)
     }
 
-    /// Puts a button down, or up; buttons beyond the frame stay up.
+    /// Puts a button down, or releases it; buttons beyond the frame stay up.
     pub fn set_bit(&mut self, n: u16, down: bool) {
         if let Some(word) = self.bits.get_mut(usize::from(n / 64)) {
             *word = *word & !(1 << (n % 64)) | u64::from(down) << (n % 64);
@@ -94,7 +92,7 @@ pub enum Want {
         first: i32,
         /// Usages in the list.
         len: u16,
-        /// The index of usage 0, if it is in the list: it says that nothing is pressed.
+        /// The index of usage 0, if it is in the list: it means that nothing is pressed.
         silent: Option<u16>,
         /// First bit of the frame.
         to: u16,
@@ -121,9 +119,9 @@ struct BitRun {
     word: u8,
     to: u8,
     len: u8,
-    /// How far the load is turned, to the left, for the run to stand where it belongs in its word.
+    /// How far the load is rotated to the left to put the run where it belongs in its word.
     turn: u8,
-    /// Ones where the run stands in its word.
+    /// Ones where the run is in its word.
     mask: u64,
 }
 
@@ -133,31 +131,30 @@ struct Number {
     up: u8,
     down: u8,
     to: u8,
-    /// All ones where the sign counts, else the value's own bits.
+    /// All ones if the sign counts, otherwise the value's own bits.
     mask: u32,
 }
 
-/// Four numbers of the same width, 8 or 16 bits, one after the other at whole bytes, that are neighbours in the frame as well:
-/// they are one load.
+/// Four numbers of the same width, 8 or 16 bits, consecutive at whole bytes, that are neighbours in the frame as well: they are one load.
 #[derive(Clone, Copy, Debug)]
 struct Row {
     byte: u16,
     /// Whether they have 16 bits.
     words: bool,
     to: u8,
-    /// All ones where the sign counts, else the value's own bits; four times, as it is used.
+    /// All ones if the sign counts, otherwise the value's own bits; four times, as it is used.
     mask: [i32; 4],
 }
 
-/// Two numbers of the same width, one behind the other in the report and in the frame: they are one load.
+/// Two numbers of the same width, consecutive in the report and in the frame: they are one load.
 #[derive(Clone, Copy, Debug)]
 struct Pair {
     byte: u16,
-    /// How far the first has to go up in the load, and then the second.
+    /// How far the first has to be shifted up in the load, and the second.
     up: [u8; 2],
     down: u8,
     to: u8,
-    /// All ones where the sign counts, else the value's own bits.
+    /// All ones if the sign counts, otherwise the value's own bits.
     mask: u32,
 }
 
@@ -209,10 +206,10 @@ impl Plan {
         Self::from_reports(descriptor.numbered(ReportKind::Input), &reports, wants)
     }
 
-    /// The same for reports of which only id and length in bits are known, the id byte not counted.
+    /// The same for reports of which only id and length in bits are known, not counting the id byte.
     #[must_use]
     pub fn from_reports(numbered: bool, known: &[(ReportId, u32)], wants: &[Want]) -> Self {
-        // Where reports have no id, they are the one with id 0, whatever their first byte says.
+        // If reports have no id, they count as the one with id 0, whatever their first byte is.
         let nameless = known.iter().take(usize::from(NONE)).position(|(id, _)| id.0 == 0);
         let all = nameless.filter(|_| !numbered).map_or(NONE, |index| index as u8);
         let mut by_id = Box::new([all; 256]);
@@ -267,8 +264,8 @@ impl Plan {
             let extra = usize::from(self.numbered);
             return Err(DecodeError::Short { id: plan.id, got: bytes.len(), want: plan.bytes + extra });
         };
-        // Loads come straight from the report: what was only just copied would have to be waited for. Eight bytes are
-        // loaded at a time, so that a shorter report is put where there are as many.
+        // Loads come straight from the report, since one that was only just copied would have to wait. Eight bytes are loaded at a time, so a shorter
+        // report is first put where there are that many.
         let changed = if body.len() >= LOAD { plan.apply(body, frame) } else { plan.apply_short(body, frame) };
         Ok((ReportIndex(index), changed))
     }
@@ -277,10 +274,10 @@ impl Plan {
 /// Bytes of one load.
 const LOAD: usize = 8;
 
-/// Bytes from `at` on, which was chosen so that they lie within the report.
+/// Bytes from `at` on, which was chosen so that they are within the report.
 #[inline(always)]
 fn bytes_at<const N: usize>(body: &[u8], at: u16) -> Option<&[u8; N]> {
-    // Cut off behind the load, there is one comparison: that there are as many bytes before the cut is plain.
+    // Cutting behind the load leaves one comparison: that there are enough bytes before the cut is obvious.
     body.get(..usize::from(at) + N).and_then(|upto| upto.last_chunk())
 }
 
@@ -370,7 +367,7 @@ impl ReportPlan {
         while let Some(first) = self.numbers.get(from) {
             let (wide, start) = (width(first), at(first) / 8);
             let of = |count: usize| self.numbers.get(from..from + count).filter(|all| neighbours(all));
-            // Four begin at a whole byte, and the load may not go beyond the report.
+            // Four begin at a whole byte, and the load must not go beyond the report.
             let row = matches!(wide, 8 | 16)
                 && at(first).is_multiple_of(8)
                 && start + usize::from(wide) / 2 <= self.bytes
@@ -458,7 +455,7 @@ impl ReportPlan {
 }
 
 impl Row {
-    /// Puts four values where they belong; says whether any differs from before.
+    /// Stores four values; returns whether any differs from before.
     #[inline(always)]
     fn put(&self, values: [i32; 4], frame: &mut Frame) -> u64 {
         let Some(places) = frame.values[usize::from(self.to) % VALUES..].first_chunk_mut::<4>() else { return 0 };

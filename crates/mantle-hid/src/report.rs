@@ -1,4 +1,4 @@
-//! Reports and their fields, as a descriptor lays them out.
+//! Reports and their fields, as laid out by a descriptor.
 
 use crate::bits;
 use crate::usage::Usage;
@@ -8,7 +8,7 @@ use crate::usage_list::UsageList;
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug)]
 pub struct CollectionIndex(pub u16);
 
-/// A report id; 0 where the device numbers none.
+/// A report id; 0 if the device numbers none.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default)]
 pub struct ReportId(pub u8);
 
@@ -30,14 +30,14 @@ pub struct Report {
     pub kind: ReportKind,
     /// Its id.
     pub id: ReportId,
-    /// Its length in bits, the id byte not counted.
+    /// Its length in bits, not counting the id byte.
     pub bits: u32,
     /// Its fields in the order of their bits.
     pub fields: Vec<Field>,
 }
 
 impl Report {
-    /// Its length in whole bytes, the id byte not counted.
+    /// Its length in whole bytes, not counting the id byte.
     #[must_use]
     pub fn bytes(&self) -> usize {
         self.bits.div_ceil(8) as usize
@@ -70,9 +70,9 @@ pub struct Field {
     pub usages: UsageList,
     /// The innermost collection around it.
     pub collection: Option<CollectionIndex>,
-    /// Smallest value that means something.
+    /// Smallest valid value.
     pub logical_min: i64,
-    /// Largest value that means something.
+    /// Largest valid value.
     pub logical_max: i64,
     /// Physical value of the logical minimum; 0 if not given.
     pub physical_min: i64,
@@ -95,8 +95,7 @@ impl Field {
         self.logical_min < 0
     }
 
-    /// The smallest and the largest value; none if the two are the same. A logical maximum below its minimum is read by the
-    /// field's size.
+    /// The smallest and the largest value; none if the two are the same. A logical maximum below its minimum is interpreted by the field's size.
     #[must_use]
     pub fn range(&self) -> Option<(i64, i64)> {
         let half = 1i64 << (self.bit_size.clamp(1, 62) - 1);
@@ -114,9 +113,8 @@ impl Field {
         self.bit_offset + index * self.bit_size
     }
 
-    /// Reads one element from the bytes after the id byte; none if the bytes do not hold it whole.
-    ///
-    /// Of an element wider than 32 bits the lowest 32 are read, as the kernel does.
+    /// Reads one element from the bytes after the id byte; none if they do not contain all of it. Of an element wider than 32 bits the lowest 32 are
+    /// read, as the kernel does.
     #[must_use]
     pub fn value(&self, body: &[u8], index: u32) -> Option<i64> {
         let offset = self.element_offset(index);
@@ -128,7 +126,7 @@ impl Field {
         Some(if self.signed() { i64::from(bits::sign_extend(raw, width)) } else { i64::from(raw) })
     }
 
-    /// What an array element with this value says is pressed; none for a value outside the list and for usage id 0.
+    /// What is pressed according to an array element with this value; none for a value outside the list and for usage id 0.
     #[must_use]
     pub fn pressed(&self, value: i64) -> Option<Usage> {
         if value < self.logical_min || value > self.logical_max {

@@ -1,13 +1,13 @@
-//! Usages and usage pages: what a field means, in the numbers of the HID Usage Tables.
+//! Usages and usage pages: what a field means, by the numbers of the HID Usage Tables.
 
 use std::fmt;
 
-/// A usage with its page in the high half, as a 4-byte usage item writes it.
+/// A usage with its page in the high half, as a 4-byte usage item has it.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
 pub struct Usage(pub u32);
 
 impl Usage {
-    /// Puts a usage together from its page and its id.
+    /// Combines a page and an id.
     #[must_use]
     pub const fn new(page: u16, id: u16) -> Self {
         Self((page as u32) << 16 | id as u32)
@@ -32,7 +32,7 @@ impl fmt::Debug for Usage {
     }
 }
 
-/// The usage pages that the program itself reads (HID Usage Tables, section 3).
+/// The usage pages that the program itself interprets (HID Usage Tables, section 3).
 pub mod page {
     /// Generic Desktop: axes, hats, kinds of device.
     pub const GENERIC_DESKTOP: u16 = 0x01;
@@ -79,7 +79,7 @@ usages! {
     KEYPAD = page::GENERIC_DESKTOP, 0x07;
     /// A multi-axis controller.
     MULTI_AXIS = page::GENERIC_DESKTOP, 0x08;
-    /// What switches a machine off, or wakes it.
+    /// Switches the machine off, or wakes it.
     SYSTEM_CONTROL = page::GENERIC_DESKTOP, 0x80;
     /// Linear axis X.
     X = page::GENERIC_DESKTOP, 0x30;
@@ -129,7 +129,7 @@ usages! {
     AC_HOME = page::CONSUMER, 0x223;
     /// Application control: back.
     AC_BACK = page::CONSUMER, 0x224;
-    /// Panning: a wheel that goes sideways.
+    /// Panning: a sideways wheel.
     PAN = page::CONSUMER, 0x238;
     /// A touch screen.
     TOUCH_SCREEN = page::DIGITIZER, 0x04;
@@ -143,7 +143,7 @@ usages! {
     TIP_SWITCH = page::DIGITIZER, 0x42;
     /// Battery strength.
     BATTERY_STRENGTH = page::GENERIC_DEVICE, 0x20;
-    /// A sensor of acceleration along three axes.
+    /// An acceleration sensor with three axes.
     ACCELEROMETER_3D = page::SENSOR, 0x73;
 }
 
@@ -154,7 +154,7 @@ pub const ACCELERATION: [Usage; 3] =
 pub const ANGULAR_VELOCITY: [Usage; 3] =
     [Usage::new(page::SENSOR, 0x457), Usage::new(page::SENSOR, 0x458), Usage::new(page::SENSOR, 0x459)];
 
-/// The keys of the keyboard page from 0x28 on, behind the letters and digits, as on a keyboard laid out for English.
+/// The keys of the keyboard page from 0x28 on, after the letters and digits, as on a keyboard with an English layout.
 const KEYS: [&str; 62] = [
     "key Enter",
     "key Escape",
@@ -244,7 +244,7 @@ fn key_name(id: u16) -> String {
 }
 
 impl Usage {
-    /// The usage that bears a name, as [`Usage::name`] gives it.
+    /// The usage with a name, as given by [`Usage::name`].
     #[must_use]
     pub fn from_name(name: &str) -> Option<Self> {
         if let Some(number) = name.strip_prefix("button ") {
@@ -258,9 +258,7 @@ impl Usage {
         all.into_iter().find(|usage| usage.name().eq_ignore_ascii_case(name))
     }
 
-    /// A short name in the field's own words, in lower case except for axes.
-    ///
-    /// Usages that have no name here come as `usage 0xPPPP:IIII`.
+    /// A short name in the field's own words, in lower case except for axes. Usages without a name here are `usage 0xPPPP:IIII`.
     #[must_use]
     pub fn name(self) -> String {
         let known = match (self.page(), self.id()) {

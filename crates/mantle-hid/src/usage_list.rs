@@ -1,4 +1,4 @@
-//! The usages before a main item, kept as ranges: a field of 12,288 usages costs as much as a field of one.
+//! The usages before a main item, kept as ranges: a field of 12,288 usages costs no more than a field of one.
 
 use crate::error::Problem;
 use crate::limits;
@@ -40,7 +40,7 @@ impl UsageList {
         self.len == 0
     }
 
-    /// The usage with this index, none beyond the list.
+    /// The usage with this index; none beyond the list.
     #[must_use]
     pub fn get(&self, mut index: u32) -> Option<Usage> {
         for run in &self.runs {
@@ -52,7 +52,7 @@ impl UsageList {
         None
     }
 
-    /// The usage of a variable field's element: the last one repeats for the elements that are left.
+    /// The usage of a variable field's element: the last one repeats for the remaining elements.
     #[must_use]
     pub fn element(&self, index: u32) -> Option<Usage> {
         self.get(index.min(self.len.checked_sub(1)?))
@@ -78,8 +78,7 @@ impl UsageList {
         Ok(())
     }
 
-    /// Adds minimum to maximum. As in the kernel, a range that would go beyond the limit (also one that is the wrong
-    /// way round, whose length wraps) is cut to what fits.
+    /// Adds minimum to maximum. As in the kernel, a range that would exceed the limit (also a reversed one, whose length wraps) is cut to what fits.
     pub(crate) fn push_range(&mut self, minimum: u32, maximum: u32, size: u8, page: u32) -> Result<(), Problem> {
         let mut last = maximum;
         if maximum.wrapping_sub(minimum).wrapping_add(self.len) >= limits::FIELD_ELEMENTS {
@@ -100,8 +99,7 @@ impl UsageList {
         Ok(())
     }
 
-    /// A page that follows the last usage before a main item holds for the usages that do not have it yet, from the
-    /// last one backwards until one that has.
+    /// A page after the last usage before a main item applies to the usages that do not have one yet, from the last one backwards until one that has.
     pub(crate) fn apply_last_page(&mut self, page: u32) {
         for run in self.runs.iter_mut().rev().filter(|run| run.short) {
             if u32::from(run.page) == page {

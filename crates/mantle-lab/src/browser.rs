@@ -1,4 +1,4 @@
-//! A browser without a window, and what a page of it sees of the pads.
+//! A browser without a window, and what a page in it sees of the pads.
 
 use crate::{DEADLINE, Lines};
 use std::io::{BufRead, BufReader, Read, Write};
@@ -9,10 +9,10 @@ use std::process::Command;
 use std::sync::{Arc, Condvar, Mutex};
 use std::time::{Duration, Instant};
 
-/// The browser that is tried: Debian's, built to have no window.
+/// The browser used: Debian's build without a window.
 pub const PROGRAM: &str = "/usr/lib/chromium/chromium-headless-shell";
 
-/// The page: it says in lines which pads come and go, and what they show.
+/// The page: it reports in lines which pads come and go, and what they show.
 const PAGE: &str = r#"<!doctype html><title>pads</title><script>
 const say = text => fetch("/said", { method: "POST", body: text });
 addEventListener("gamepadconnected", e => say(`connected ${e.gamepad.index} ${e.gamepad.mapping} ${e.gamepad.axes.length} ${e.gamepad.buttons.length} ${e.gamepad.id}`));
@@ -64,7 +64,7 @@ impl Drop for Browser {
     }
 }
 
-/// Answers one request, and the next of the same connection.
+/// Answers one request, and the next one on the same connection.
 fn serve(stream: TcpStream, shared: &Shared) -> std::io::Result<()> {
     let mut reader = BufReader::new(stream.try_clone()?);
     let mut stream = stream;

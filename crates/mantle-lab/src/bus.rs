@@ -1,5 +1,5 @@
-//! A bus of the test's own, with a desktop that shows notifications, a login manager that sends the machine to sleep, whoever gives
-//! real-time priority, and a Bluetooth daemon that knows batteries: stand-ins for what a session has.
+//! A bus of the test's own, with a desktop that shows notifications, a login manager that sends the machine to sleep, a daemon that grants real-time
+//! priority, and a Bluetooth daemon that knows batteries: stand-ins for what a session has.
 
 use crossbeam_channel::{Receiver, Sender, unbounded};
 use rustix::pipe::{PipeFlags, pipe_with};
@@ -15,22 +15,22 @@ pub enum Asked {
     Notify {
         /// The number that it got.
         number: u32,
-        /// The number of the one in whose place it stands.
+        /// The number of the one that it replaces.
         replaces: u32,
         /// 0 low, 1 normal, 2 critical.
         urgency: u8,
         /// The title.
         title: String,
-        /// The text, in which signs are written out.
+        /// The text, with its characters unescaped.
         text: String,
     },
     /// A notification is withdrawn.
     Close(u32),
-    /// Somebody keeps the machine awake: what from, and how.
+    /// Somebody keeps the machine awake: from what, and how.
     Inhibit(String, String),
     /// They do so no longer.
     Released,
-    /// Real-time priority is asked for: the process, the thread, the level.
+    /// Real-time priority is requested: the process, the thread, the level.
     Raise(u64, u64, u32),
 }
 
@@ -82,7 +82,7 @@ impl LoginManager {
         let _ = self.asked.send(Asked::Inhibit(what.to_owned(), mode.to_owned()));
         let asked = self.asked.clone();
         std::thread::spawn(move || {
-            // It ends when the other end is closed everywhere.
+            // It ends when the other end has been closed everywhere.
             let _ = std::fs::File::from(read).read_to_end(&mut Vec::new());
             let _ = asked.send(Asked::Released);
         });
@@ -107,7 +107,7 @@ impl RealTime {
     }
 }
 
-/// The Bluetooth daemon, as far as it is asked here: devices, and how full their batteries are.
+/// The part of the Bluetooth daemon that is used here: devices, and the charge of their batteries.
 struct Radio;
 
 type Properties = HashMap<String, zbus::OwnedVariant>;
@@ -135,7 +135,7 @@ impl Radio {
     }
 }
 
-/// A bus with nobody on it, and where it is; whoever has it ends it.
+/// A bus with nobody on it, and its address; the caller ends it.
 pub(crate) fn daemon() -> Result<(Child, String), String> {
     let mut daemon = Command::new("dbus-daemon")
         .args(["--session", "--nofork", "--print-address"])
@@ -149,11 +149,11 @@ pub(crate) fn daemon() -> Result<(Child, String), String> {
     Ok((daemon, address.trim().to_owned()))
 }
 
-/// The bus, as a session bus and as the system's; it ends with this.
+/// The bus, as a session bus and as the system bus; it ends with this.
 #[derive(Debug)]
 pub struct Bus {
     daemon: Child,
-    /// Where it is: for `DBUS_SESSION_BUS_ADDRESS` and `DBUS_SYSTEM_BUS_ADDRESS`.
+    /// Its address: for `DBUS_SESSION_BUS_ADDRESS` and `DBUS_SYSTEM_BUS_ADDRESS`.
     pub address: String,
     connection: zbus::Connection,
     /// What is asked, in its order.

@@ -1,4 +1,4 @@
-//! Where the instructions of a program went, by what callgrind writes down and what the debug information says of it.
+//! Where the instructions of a program were spent, from callgrind's output and the debug information.
 
 use std::collections::BTreeMap;
 use std::io::Write;
@@ -16,7 +16,7 @@ pub fn by_address(text: &str, program: &str) -> BTreeMap<u64, u64> {
     let (mut object, mut address, mut of_a_call) = (String::new(), 0u64, false);
     for line in text.lines() {
         if let Some(name) = line.strip_prefix("ob=").or(line.strip_prefix("cob=")) {
-            // A name is written out where it comes first, and has a number from then on.
+            // A name is written out where it first occurs, and has a number from then on.
             let (number, name) = name.split_once(' ').map_or((name, None), |(number, name)| (number, Some(name)));
             if let Some(name) = name {
                 names.insert(number.to_owned(), name.to_owned());
@@ -43,7 +43,7 @@ pub fn by_address(text: &str, program: &str) -> BTreeMap<u64, u64> {
         };
         let (Some(next), Some(count)) = (next, number(count)) else { continue };
         address = next;
-        // What a call cost is counted where it was spent.
+        // The cost of a call is counted where it was spent.
         if !std::mem::take(&mut of_a_call) && object.ends_with(program) {
             *counts.entry(address).or_default() += count;
         }

@@ -1,5 +1,5 @@
-//! A made-up device that a driver of the kernel's own serves: with force feedback, lamps of the LED class, a battery in the
-//! power-supply class, and a node for its sensors.
+//! A made-up device that one of the kernel's own drivers serves: with force feedback, lamps of the LED class, a battery in the power-supply class,
+//! and a node for its sensors.
 
 use mantle_core::pad::{Events, MotionBack, MotionReport, PadModel, PadState};
 use mantle_core::time::Micros;
@@ -40,7 +40,7 @@ impl DrivenStandIn {
         let shown = Arc::new(Mutex::new((PadState::default(), MotionReport::new())));
         let (back, stop) = (Arc::<Mutex<Vec<MotionBack>>>::default(), Arc::new(AtomicBool::new(false)));
         let (sent, taken, ended) = (shown.clone(), back.clone(), stop.clone());
-        // Somebody has to answer all the time, also while the driver probes.
+        // Somebody has to answer all the time, even while the driver probes.
         let pump = std::thread::spawn(move || {
             let (begun, mut due) = (Instant::now(), Instant::now());
             while !ended.load(Ordering::Relaxed) {
@@ -77,7 +77,7 @@ impl DrivenStandIn {
         }
     }
 
-    /// Its battery is so full, in tenths, and does not charge.
+    /// Its battery's charge, in tenths; it is not charging.
     pub fn drain(&self, tenths: u8) {
         if let Ok(mut shown) = self.shown.lock() {
             shown.1.set_battery(tenths, false);

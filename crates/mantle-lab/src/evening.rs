@@ -1,5 +1,5 @@
-//! A whole evening, in short: eight players with two devices each, all at 1000 reports a second, and screens that come, look on, stall and go. Devices and
-//! pads are socket pairs; everything between them is the program's.
+//! A whole evening in short: eight players with two devices each, all at 1000 reports per second, and screens that come, watch, stall and go. Devices
+//! and pads are socket pairs; everything in between is the program's.
 
 use crate::road::SMALL;
 use mantle_core::device::{Bus, DeviceId, Driver, Identity, NodeFacts, NodeId, NodeKind};
@@ -31,23 +31,23 @@ pub const RATE: u64 = 1000;
 pub const DEVICES: usize = 2 * SLOTS;
 /// Bytes of a report of [`SMALL`]: buttons and hat, four axes.
 const REPORT: usize = 6;
-/// Whoever looks on comes and goes so often.
+/// How often watchers come and go.
 const COMES: Duration = Duration::from_millis(700);
 
 /// What was seen of it.
 #[derive(Clone, Debug)]
 pub struct Seen {
-    /// Reports that were sent, and edges of a button that arrived at pads, in order.
+    /// Reports that were sent, and edges of a button that arrived at pads in order.
     pub sent: u64,
     /// Those that arrived.
     pub arrived: u64,
-    /// Frames in which only the player's other device moved, of the pad that has fewest.
+    /// Frames in which only the player's other device moved, for the pad with the fewest.
     pub moves: u64,
-    /// What arrived in the wrong order, or twice, in words; the first of it.
+    /// What arrived in the wrong order, or twice, in words; only the first.
     pub wrong: Option<String>,
     /// The share of one core that the engine's thread used, 0 to 1.
     pub share: f64,
-    /// From a report to its edge at the pad, in microseconds: the middle, and what 99 of 100 keep.
+    /// From a report to its edge at the pad, in microseconds: the median, and the 99th percentile.
     pub delay: (u64, u64),
     /// Snapshots that screens got.
     pub snapshots: u64,
@@ -70,7 +70,7 @@ fn pair() -> (OwnedFd, OwnedFd) {
     socketpair(AddressFamily::UNIX, SocketType::SEQPACKET, flags, None).expect("a socket pair")
 }
 
-/// A pad that takes everything: whoever reads late is waited for.
+/// A pad that takes everything: a late reader is waited for.
 fn pad() -> (OwnedFd, OwnedFd) {
     let (pad, sink) = pair();
     rustix::fs::fcntl_setfl(&pad, rustix::fs::OFlags::RDWR).expect("a socket that waits");
@@ -88,7 +88,7 @@ struct SocketWorld {
     ready: VecDeque<Happening<'static>>,
     buffer: [u8; 64],
     refused: Arc<AtomicU64>,
-    /// Since the engine was told the time it was looked whether anything has come.
+    /// Whether anything has come since the engine was last told the time.
     waited: bool,
 }
 
@@ -251,7 +251,7 @@ pub fn play(span: Duration, screens: bool) -> Seen {
             *busy.lock().expect("nobody panics with it") = thread_time();
         });
         let feeder = scope.spawn(|| {
-            // What devices say comes before all programs.
+            // What devices send comes before all programs.
             let _ = mantle_linux::priority::take();
             // A hand that holds nothing first.
             let mut report = [0u8, 0x80, 128, 128, 128, 128];
@@ -264,7 +264,7 @@ pub fn play(span: Duration, screens: bool) -> Seen {
             for turn in 0..reports {
                 let due = Duration::from_micros(turn * 1_000_000 / RATE);
                 std::thread::sleep(due.saturating_sub(began.elapsed()));
-                // A button goes down and up, and a stick goes round.
+                // A button goes down and up, and a stick moves in a circle.
                 (report[0], report[2]) = ((turn + 1) as u8 & 1, (turn % 256) as u8);
                 let moves = [0, 0x80, 128, (turn % 256) as u8, 128, 128];
                 for end in &ends[SLOTS..] {
@@ -285,9 +285,9 @@ pub fn play(span: Duration, screens: bool) -> Seen {
         if screens {
             scope.spawn(|| look_on(&place, &over, &snapshots, &came));
         }
-        // Whoever reads pads is not held up by screens, so that what is measured is the engine.
+        // Whoever reads pads is not delayed by screens, so the engine is what is measured.
         let _ = mantle_linux::priority::take();
-        // What arrives: the button's edges take turns, each for one report.
+        // What arrives: the button's edges alternate, one per report.
         let (mut next, mut moves) = ([0u64; SLOTS], [0u64; SLOTS]);
         let sink = epoll::create(epoll::CreateFlags::CLOEXEC).expect("epoll");
         for (index, fd) in sinks.iter().enumerate() {
@@ -340,7 +340,7 @@ pub fn play(span: Duration, screens: bool) -> Seen {
     seen
 }
 
-/// Three screens: two come, look on and go again and again; one comes and never reads what it gets.
+/// Three screens: two come, watch and go again and again; one comes and never reads what it gets.
 fn look_on(place: &Place, over: &AtomicBool, snapshots: &AtomicU64, came: &AtomicU64) {
     let hello = format!("{{\"Hello\":{{\"version\":{VERSION},\"screen\":true}}}}");
     let mut stalled = UnixStream::connect(place.socket()).expect("it listens");

@@ -1,4 +1,4 @@
-//! Made-up input nodes on a real kernel, over uinput: pads, mice and keyboards that are no HID devices.
+//! Made-up input nodes on a real kernel, through uinput: pads, mice and keyboards that are no HID devices.
 
 use mantle_core::evdev::{EvdevAxis, EvdevCaps, event};
 use mantle_linux::uinput::{NodeName, make_node};
@@ -17,7 +17,7 @@ pub struct InputFacts<'a> {
     pub rels: &'a [u16],
     /// Absolute axes: code, minimum, maximum, fuzz.
     pub axes: &'a [(u16, i32, i32, i32)],
-    /// Counts for each unit of its axes, 0 where that is not said.
+    /// Counts per unit of its axes; 0 if that is not given.
     pub resolution: i32,
     /// Properties of the node.
     pub properties: &'a [u16],

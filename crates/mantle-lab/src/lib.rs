@@ -47,7 +47,7 @@ pub use tmux::Tmux;
 
 use std::time::{Duration, Instant};
 
-/// How long anything real may take before a test gives it up: far more than it needs on a slow machine.
+/// How long anything real may take before a test gives up: far more than it needs on a slow machine.
 pub const DEADLINE: Duration = Duration::from_secs(60);
 
 /// Waits until something is so; tells what it was waiting for if it never is.

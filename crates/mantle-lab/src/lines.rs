@@ -1,4 +1,4 @@
-//! A program, and the lines that it says.
+//! A program, and the lines that it prints.
 
 use crate::DEADLINE;
 use std::io::{BufRead, BufReader, Write};
@@ -12,7 +12,7 @@ pub struct Lines {
     child: Child,
     stdin: Option<ChildStdin>,
     incoming: Receiver<String>,
-    /// Everything that it has said so far.
+    /// Everything that it has printed so far.
     pub said: Vec<String>,
     seen: usize,
     patience: Duration,
@@ -63,7 +63,7 @@ impl Lines {
         Ok(())
     }
 
-    /// The same, of which everything may take so many times as long: what runs under another program is slow.
+    /// The same, with all times multiplied, since what runs under another program is slow.
     #[must_use]
     pub fn slowly(mut self, times: u32) -> Self {
         self.patience = DEADLINE * times;
@@ -92,7 +92,7 @@ impl Lines {
         }
     }
 
-    /// Everything that it says from here on until it has said nothing for a while.
+    /// Everything that it prints from here on until it has been silent for a while.
     pub fn until_quiet(&mut self, quiet: Duration) -> Vec<String> {
         let from = self.seen;
         while self.take(quiet).is_ok() {}

@@ -1,4 +1,5 @@
-//! A stand-in of the Bluetooth daemon, on a bus of the test's own: an adapter, devices, pairing with every kind of code, and whatever goes wrong.
+//! A stand-in for the Bluetooth daemon, on a bus of the test's own: an adapter, devices, pairing with every kind of code, and everything that can go
+//! wrong.
 
 use std::collections::{BTreeMap, HashMap};
 use std::future::poll_fn;
@@ -23,15 +24,15 @@ type Interfaces = HashMap<String, Properties>;
 /// What happens when a device is paired.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Pairs {
-    /// It is paired, and nothing is asked.
+    /// It is paired without a question.
     Silently,
     /// Two codes are compared.
     Compare(u32),
     /// A code is shown, typed on the device digit by digit.
     Shown(u32),
-    /// The code that the device shows is asked for.
+    /// The code that the device shows is requested.
     Enter(u32),
-    /// The device's own code is asked for.
+    /// The device's own code is requested.
     Pin(String),
     /// It is asked whether it may.
     Allow,
@@ -45,21 +46,21 @@ pub enum Pairs {
 struct Known {
     objects: BTreeMap<String, Interfaces>,
     pairs: BTreeMap<String, Pairs>,
-    /// Who is refused everything, by this error.
+    /// The error with which everything is refused, if it is.
     refuses: Option<&'static str>,
     agent: Option<(String, String)>,
     /// What was asked, in its order.
     asked: Vec<String>,
-    /// Pairings that wait for the agent: by the serial number of what it was asked, the call, and what it has to answer.
+    /// Pairings that wait for the agent: by the serial number of its request, the call, and what it has to answer.
     waits: HashMap<u32, (Message, String, Pairs)>,
-    /// What came of a question that nobody had a reason for.
+    /// The answer to a question that nobody had a reason for.
     stranger: Option<(u32, Option<String>)>,
 }
 
 /// The daemon, and the bus that it is on; both end with this.
 pub struct RadioDaemon {
     bus: Child,
-    /// Where the bus is: for `DBUS_SYSTEM_BUS_ADDRESS`.
+    /// The bus' address: for `DBUS_SYSTEM_BUS_ADDRESS`.
     pub address: String,
     known: Arc<Mutex<Known>>,
     connection: Option<Connection>,
@@ -124,7 +125,7 @@ impl RadioDaemon {
         Ok(())
     }
 
-    /// The daemon goes; what it knows stays for when it comes again.
+    /// The daemon goes; what it knows is kept until it returns.
     pub fn stop(&mut self) {
         if let Some(connection) = self.connection.take() {
             let _ = zbus::block_on(connection.close());
@@ -137,7 +138,7 @@ impl RadioDaemon {
         Some(message.primary_header().serial_num().get())
     }
 
-    /// An object is there, with these properties of one of its interfaces.
+    /// An object appears, with these properties of one of its interfaces.
     pub fn put(&self, path: &str, interface: &str, properties: Vec<(&str, Variant<'_>)>) {
         let properties: Properties = properties.into_iter().map(|(key, of)| (key.to_owned(), value(of))).collect();
         let of = |properties: &Properties| -> Properties {
@@ -149,7 +150,7 @@ impl RadioDaemon {
         self.send(Message::signal("/", "org.freedesktop.DBus.ObjectManager", "InterfacesAdded").build(&(path, told)));
     }
 
-    /// The adapter is there, switched on or off.
+    /// The adapter appears, switched on or off.
     pub fn adapter(&self, powered: bool) {
         self.put(PLACE, ADAPTER, vec![("Address", "02:00:00:00:00:FE".into()), ("Powered", powered.into())]);
     }
@@ -194,12 +195,12 @@ impl RadioDaemon {
         self.send(Ok(message));
     }
 
-    /// Everything is refused from now on, by this error; or no longer.
+    /// Everything is refused from now on, with this error; or no longer.
     pub fn refuse(&self, error: Option<&'static str>) {
         self.known().refuses = error;
     }
 
-    /// What was asked so far, in its order.
+    /// The requests so far, in order.
     #[must_use]
     pub fn asked(&self) -> Vec<String> {
         self.known().asked.clone()

@@ -1,4 +1,4 @@
-//! A game pad by radio for a virtual machine: on the host the pad and the air, in the guest the machine's own controller.
+//! A game pad by radio for a virtual machine: the pad and the air on the host, the machine's own controller in the guest.
 
 use crate::wait_for;
 use rustix::event::{PollFd, PollFlags, poll};
@@ -10,7 +10,7 @@ use std::process::{Child, Command, Stdio};
 use std::sync::mpsc::{Receiver, channel};
 use std::time::{Duration, Instant};
 
-/// The port that carries the controller's packets, and the one by which the pad is told what to do.
+/// The port that carries the controller's packets, and the one through which the pad is told what to do.
 const AIR: &str = "vm.bt";
 const CONTROL: &str = "vm.peer";
 
@@ -29,7 +29,7 @@ impl RadioPeer {
     pub fn start(site: &Path) -> Result<Self, String> {
         let directory = tempfile::tempdir().map_err(|error| error.to_string())?;
         let script = Path::new(env!("CARGO_MANIFEST_DIR")).join("radio/peer.py");
-        // The system's own: the packages are for it.
+        // The system's own, since the packages are for it.
         let mut child = Command::new("/usr/bin/python3")
             .arg(script)
             .args([directory.path().join("air"), directory.path().join("control")])
@@ -49,7 +49,7 @@ impl RadioPeer {
             let _ = child.kill();
             return Err(format!("the pad by radio: {why}"));
         }
-        // What it says is heard by the other way; its pipes must not fill.
+        // What it says comes through the other port; its pipes must not fill up.
         std::thread::spawn(move || out.lines().for_each(drop));
         if let Some(errors) = child.stderr.take() {
             std::thread::spawn(move || BufReader::new(errors).lines().for_each(drop));
@@ -57,7 +57,7 @@ impl RadioPeer {
         Ok(Self { child, directory })
     }
 
-    /// The ports of a machine that it is joined to: name and socket of each.
+    /// The ports of a machine that it is connected to: name and socket of each.
     #[must_use]
     pub fn ports(&self) -> Vec<(&'static str, PathBuf)> {
         vec![(AIR, self.directory.path().join("air")), (CONTROL, self.directory.path().join("control"))]
@@ -71,7 +71,7 @@ impl Drop for RadioPeer {
     }
 }
 
-/// In the guest: where the port with a name is.
+/// In the guest: the path of the port with a name.
 fn port(name: &str) -> Result<PathBuf, String> {
     wait_for(&format!("the port {name}"), || {
         let all = std::fs::read_dir("/sys/class/virtio-ports").ok()?.flatten();
@@ -92,7 +92,7 @@ fn open(path: &Path) -> Result<File, String> {
 /// When the kernel makes none.
 pub fn join_air() -> Result<(), String> {
     let (mut stream, mut controller) = (open(&port(AIR)?)?, open(Path::new("/dev/vhci"))?);
-    // A primary controller; what comes back is ff, the same, and its number.
+    // A primary controller; the answer is ff, the same, and its number.
     controller.write_all(&[0xff, 0]).map_err(|error| format!("/dev/vhci: {error}"))?;
     std::thread::spawn(move || {
         let (mut bytes, mut packet) = (Vec::new(), [0; 4096]);
@@ -125,7 +125,7 @@ pub fn join_air() -> Result<(), String> {
     Ok(())
 }
 
-/// How long the first packet is, if all of it is there.
+/// The length of the first packet, if it is complete.
 fn packet_length(bytes: &[u8]) -> Option<usize> {
     let kind = *bytes.first()?;
     let at = |index: usize| bytes.get(index).copied().map(usize::from);
@@ -138,7 +138,7 @@ fn packet_length(bytes: &[u8]) -> Option<usize> {
     (bytes.len() >= length).then_some(length)
 }
 
-/// In the guest: what the pad is told, and what it tells.
+/// In the guest: what the pad is told, and what it says.
 #[derive(Debug)]
 pub struct PeerLine {
     out: File,

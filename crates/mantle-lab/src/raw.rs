@@ -1,4 +1,4 @@
-//! A pad's event node, read as the kernel hands it out: no library in between.
+//! A pad's event node, read as the kernel delivers it, with no library in between.
 
 use rustix::event::{PollFd, PollFlags, poll};
 use rustix::fd::OwnedFd;
@@ -9,7 +9,7 @@ use std::time::{Duration, Instant};
 /// Bytes of the kernel's `struct input_event` on 64-bit machines.
 const EVENT: usize = 24;
 
-/// Type, code and value of a frame's events, the sync event left out.
+/// Type, code and value of a frame's events, without the sync event.
 pub type Frame = Vec<(u16, u16, i32)>;
 
 /// An open event node.
@@ -64,7 +64,7 @@ impl RawPad {
         }
     }
 
-    /// The first frame of what has been read, if all of it is there.
+    /// The first frame of what has been read, if it is complete.
     fn complete(&mut self) -> Option<Frame> {
         let half = |event: &[u8], at: usize| u16::from_ne_bytes([event[at], event[at + 1]]);
         let is_sync = |event: &[u8]| (half(event, 16), half(event, 18)) == (0, 0);
@@ -86,7 +86,7 @@ struct EffectRequest {
     length: u16,
     delay: u16,
     pad: u16,
-    /// What its kind says of it: the first three words, and the rest.
+    /// What depends on its kind: the first three words, and the rest.
     words: [u16; 3],
     rest: [u8; 26],
 }
@@ -101,7 +101,7 @@ const FF_PERIODIC: u16 = 0x51;
 const FF_SINE: u16 = 0x5a;
 const FF_GAIN: u16 = 0x60;
 
-/// A pad's event node as a game that shakes it has it.
+/// A pad's event node, as used by a game that shakes it.
 #[derive(Debug)]
 pub struct Shaker {
     fd: OwnedFd,
@@ -165,7 +165,7 @@ impl Shaker {
     /// What the system refused.
     pub fn swell(&self, length: u16) -> Result<i16, String> {
         let mut rest = [0; 26];
-        // Behind offset and phase: how long it swells, and from which level.
+        // After offset and phase: how long it swells, and from which level.
         rest[4..6].copy_from_slice(&length.to_ne_bytes());
         self.send_with(-1, FF_PERIODIC, ([FF_SINE, 20, 0x7fff], rest), length)
     }

@@ -1,4 +1,4 @@
-//! What a game sees: a small program over the common game library, and nothing of ours in between.
+//! What a game sees: a small program using the common game library, with nothing of ours in between.
 
 use crate::lines::Lines;
 use std::path::{Path, PathBuf};

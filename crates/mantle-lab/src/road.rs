@@ -1,7 +1,6 @@
-//! The road of one report, set up for measuring: a made-up pad of 20 fields in one slot, and reports of a busy hand.
-//!
-//! Layout: 12 buttons, a hat of 4 bits, four axes of 16 bits, two of 10 bits, a battery byte, behind a report id.
-//! Busy means: both sticks move in every report, a button or the hat in every 16th, a trigger in every 4th.
+//! The road of one report, set up for measuring: a made-up pad of 20 fields in one slot, and reports of a busy hand. Layout: 12 buttons, a hat of 4
+//! bits, four axes of 16 bits, two of 10 bits, a battery byte, after a report id. Busy means: both sticks move in every report, a button or the hat
+//! in every 16th, a trigger in every 4th.
 
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::feel::{Feel, Shaper};
@@ -42,10 +41,10 @@ pub fn large() -> Vec<u8> {
     d
 }
 
-/// Bytes of the pad's report, its id included.
+/// Bytes of the pad's report, including its id.
 pub const REPORT: usize = 15;
 
-/// Reports of a busy hand, or of one that rests.
+/// Reports of a busy hand, or of one at rest.
 #[must_use]
 pub fn reports(count: usize, idle: bool) -> Vec<[u8; REPORT]> {
     let mut seed = 0x9e37_79b9u32;
@@ -82,7 +81,7 @@ pub fn reports(count: usize, idle: bool) -> Vec<[u8; REPORT]> {
     (0..count).map(one).collect()
 }
 
-/// A table with the pad in slot 1, ready to play; the rest of its axes has been seen.
+/// A table with the pad in slot 1, ready to play; its axes have been seen at rest.
 #[must_use]
 pub fn table() -> Table {
     let mut table = Table::new(Settings::default());
@@ -115,7 +114,7 @@ pub fn table() -> Table {
     table
 }
 
-/// The same table, and everybody plays by a full profile: three layers, 40 bindings.
+/// The same table, with everybody playing by a full profile: three layers, 40 bindings.
 #[must_use]
 pub fn table_with_a_full_profile() -> Table {
     let text = include_str!("../profiles/full.profile.toml");
@@ -133,7 +132,7 @@ pub fn table_with_a_full_profile() -> Table {
     table
 }
 
-/// The whole road of a report: what it writes is handed to `write`.
+/// The whole road of a report; its output goes to `write`.
 #[inline]
 pub fn pass(table: &mut Table, now: Micros, report: &[u8], write: impl FnOnce(&[u8])) {
     table.handle_report(now, NodeId(0), report);
@@ -179,7 +178,7 @@ impl Default for ByHand {
     }
 }
 
-/// What the twelve buttons play, by their own order: 3 and 6 nothing, 9 and 10 are triggers that axes play already.
+/// What the twelve buttons play, in their own order: 3 and 6 nothing, 9 and 10 are triggers that axes already play.
 const PLAYS: [Option<PadTarget>; 12] = [
     Some(PadTarget::South),
     Some(PadTarget::East),

@@ -1,4 +1,4 @@
-//! Made-up devices on a real kernel, over uhid.
+//! Made-up devices on a real kernel, through uhid.
 
 use mantle_files::DeviceFile;
 use mantle_linux::uhid::{UhidDevice, UhidEvent, UhidIdentity};
@@ -65,7 +65,7 @@ impl StandIn {
             let (asked, taken, refuses) = (waker.clone(), written.clone(), manner == Manner::Refusing);
             let opens = Arc::new(AtomicU32::new(0));
             let (pumped, counted, ended) = (device.clone(), opens.clone(), stop.clone());
-            // Somebody has to listen all the time, also while the driver probes.
+            // Somebody has to listen all the time, even while the driver probes.
             let pump = std::thread::spawn(move || {
                 while !ended.load(Ordering::Relaxed) {
                     let fd = pumped.as_fd();
@@ -107,7 +107,7 @@ impl StandIn {
         self.interfaces.iter().for_each(|interface| interface.device.ignore_sets());
     }
 
-    /// Whether an interface has got its start-up.
+    /// Whether an interface has received its start-up.
     #[must_use]
     pub fn is_awake(&self, interface: usize) -> bool {
         self.interfaces[interface].waker.lock().is_ok_and(|waker| waker.is_awake())

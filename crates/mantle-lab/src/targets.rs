@@ -1,5 +1,4 @@
-//! What fuzzers and the corpus test feed with bytes: each reader of foreign bytes, and what must hold whatever they
-//! are. A broken promise is a panic.
+//! What fuzzers and the corpus test feed with bytes: each reader of foreign bytes, and what must hold whatever they are. A broken promise is a panic.
 
 use mantle_core::command::RuleAct;
 use mantle_core::control::Layout;
@@ -34,7 +33,7 @@ pub const TARGETS: &[(&str, Target)] = &[
 pub fn descriptor(data: &[u8]) {
     let mut end = 0;
     for item in Items::new(data).map_while(Result::ok) {
-        // A long item bears its length in its second byte.
+        // A long item has its length in its second byte.
         let long = data.get(item.offset + 1).map_or(0, |len| 3 + usize::from(*len));
         assert_eq!(item.offset, end, "items follow one another");
         end += if item.is_long() { long } else { 1 + usize::from(item.size) };
@@ -53,8 +52,8 @@ pub fn descriptor(data: &[u8]) {
     assert_eq!(layout.plan.ids().count(), layout.reach.len());
 }
 
-/// The compiled decoder: it finds what each field read on its own finds. The first byte is the descriptor's length in
-/// units of four bytes; behind it come reports, each with its length before it.
+/// The compiled decoder: it finds what each field finds when read by itself. The first byte is the descriptor's length in units of four bytes;
+/// reports follow it, each preceded by its length.
 pub fn decoder(data: &[u8]) {
     let Some((&units, data)) = data.split_first() else { return };
     let Some((bytes, mut data)) = data.split_at_checked(usize::from(units) * 4) else { return };
@@ -94,15 +93,14 @@ pub fn decoder(data: &[u8]) {
     }
 }
 
-/// The elements of a report's variable fields: at most as many as can be looked at.
+/// The elements of a report's variable fields: at most as many as can be compared.
 fn elements(report: &Report) -> impl Iterator<Item = (usize, u32)> + '_ {
     let variable = |field: &(usize, &mantle_hid::Field)| field.1.kind == FieldKind::Variable;
     let all = report.fields.iter().enumerate().filter(variable);
     all.flat_map(|(index, field)| (0..field.count).map(move |element| (index, element))).take(VALUES)
 }
 
-/// The readers of recordings: what they read is bounded by what they were given, and its reports, written again and
-/// read again, are the same.
+/// The readers of recordings: what they read is bounded by their input, and its reports, written and read again, are the same.
 pub fn recording(data: &[u8]) {
     let Ok(read) = recording::read(data) else { return };
     assert!(read.devices.len() <= recording::DEVICES && read.problems.len() <= recording::PROBLEMS + 1);
@@ -134,7 +132,7 @@ pub fn recording(data: &[u8]) {
     assert!(reports.into_iter().eq(reports_again), "written and read they are the same");
 }
 
-/// The sheet reader: every fault lies in the text, and a sheet that it gives can be applied to any device.
+/// The sheet reader: every fault is within the text, and a sheet that it returns can be applied to any device.
 pub fn sheet(data: &[u8]) {
     let text = String::from_utf8_lossy(data);
     let read = mantle_files::sheet::read("sheet", &text);
@@ -161,8 +159,8 @@ pub fn sheet(data: &[u8]) {
     }
 }
 
-/// The reader of packs: what it takes is bounded, its names stay within a directory, its cards hold nothing that runs or
-/// fetches, and written and read again it is the same.
+/// The reader of packs: what it accepts is bounded, names stay within a directory, cards contain nothing that runs or fetches, and written and read
+/// again it is the same.
 pub fn pack(data: &[u8]) {
     let text = String::from_utf8_lossy(data);
     let pack = match Pack::parse("pack", &text) {
@@ -193,8 +191,8 @@ const PAD: &[u8] = &[
     0x08, 0x81, 0x02, 0xc0,
 ];
 
-/// What is said to the helper, which is root, and what it reads of a ledger and of a device: a message has one meaning or none, and what is read of
-/// a ledger is what is written of it.
+/// What is said to the helper, which is root, and what it reads from a ledger and about a device: a message has one meaning or none, and what is read
+/// from a ledger is what is written to it.
 pub fn helper(data: &[u8]) {
     if let Some(bytes) = data.first_chunk::<REQUEST>()
         && let Ok(request) = Request::read(bytes)
@@ -217,8 +215,8 @@ pub fn helper(data: &[u8]) {
     assert!(!(keys && judge::open(&Peer::Root, &asked) == Verdict::Allowed), "a security key is handed out");
 }
 
-/// What udev's database and `/proc` say, and a machine of nodes as the bytes have it: whatever they claim, a game's numbers go from 1 to how
-/// many there are, and every input device is listed once.
+/// What udev's database and `/proc` say, and a machine of nodes described by the bytes: whatever they claim, a game's numbers go from 1 to how many
+/// there are, and every input device is listed once.
 pub fn sight(data: &[u8]) {
     let text = String::from_utf8_lossy(data);
     let tags = read_tags(&text).unwrap_or_default();
@@ -273,8 +271,8 @@ pub fn sight(data: &[u8]) {
     assert!(view.rows.len() + usize::from(view.more) == list.list.len());
 }
 
-/// The rules for games: what is read of them is bounded and is for programs; a file that is right is changed in one place and read again as it was
-/// written, one that is not is left alone. Behind a zero byte stand names and arguments of programs, one a line, that the rules are asked for.
+/// The rules for games: what is read is bounded and is for programs; a valid file is changed in one place and read again as it was written, an
+/// invalid one is left alone. After a zero byte come names and arguments of programs, one per line, that the rules are tried on.
 pub fn games(data: &[u8]) {
     let (file, names) = match data.iter().position(|byte| *byte == 0) {
         Some(at) => (&data[..at], &data[at + 1..]),

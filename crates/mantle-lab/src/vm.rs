@@ -35,7 +35,7 @@ fn on_path(program: &str) -> bool {
     places.iter().any(|place| place.join(program).is_file())
 }
 
-/// What starts the command in a booted machine.
+/// Who starts the command in a booted machine.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Init {
     /// Nothing but udev runs beside it.

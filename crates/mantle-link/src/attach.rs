@@ -1,4 +1,4 @@
-//! The other end: a screen or a script at an engine that runs already.
+//! The other end: a screen or a script at a running engine.
 
 use crate::fault::LinkFault;
 use crate::frame::{Broken, FRAME_TIME, Reader, write};
@@ -12,7 +12,7 @@ use std::os::unix::net::UnixStream;
 use std::sync::Arc;
 use std::time::Instant;
 
-/// The way to an engine. It is closed when this is dropped.
+/// The connection to an engine. It is closed when this is dropped.
 #[derive(Debug)]
 pub struct Attached {
     /// What the engine says of itself.
@@ -38,7 +38,7 @@ pub fn attach(
         _ => system("the engine cannot be reached:", error),
     })?;
     let broken = |error| system("the engine does not answer:", error);
-    // One that refuses may have done so before it has heard anything: what it says counts.
+    // An engine that refuses may do so before it has heard anything, so what it says counts.
     let said = write(&mut stream, &ToEngine::Hello { version: VERSION, screen: comes == Comes::AsScreen });
     let mut reader = stream.try_clone().and_then(Reader::new).map_err(broken)?;
     let since = Instant::now();
@@ -72,7 +72,7 @@ pub fn attach(
         };
         ended(why);
     });
-    // An engine that is stopped takes nothing: whoever gives orders does not wait for it.
+    // A stopped engine takes nothing, so whoever gives orders does not wait for it.
     let (orders, given) = unbounded::<Order>();
     let mut out = stream.try_clone().map_err(broken)?;
     std::thread::spawn(move || {
@@ -86,7 +86,7 @@ pub fn attach(
 }
 
 impl Attached {
-    /// Gives an order; it is answered with a snapshot. It is lost if the engine has ended.
+    /// Gives an order, which is answered with a snapshot. It is lost if the engine has ended.
     pub fn give(&self, order: Order) {
         let _ = self.orders.send(order);
     }

@@ -7,7 +7,7 @@ use std::path::PathBuf;
 /// Why there is no engine at the other end, or no socket.
 #[derive(Debug, thiserror::Error)]
 pub enum LinkFault {
-    /// The session has no directory of its own.
+    /// The session has no runtime directory.
     #[error(
         "there is no XDG_RUNTIME_DIR: log in as this account (under su and sudo it is missing), or set it to a directory that only this account may use"
     )]

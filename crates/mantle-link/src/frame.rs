@@ -1,4 +1,4 @@
-//! Frames: four bytes that say how many follow, least significant first, and so many bytes of JSON.
+//! Frames: four bytes with the length, least significant first, followed by that many bytes of JSON.
 
 use crate::message::ToScreen;
 use serde::Serialize;
@@ -9,9 +9,9 @@ use std::time::{Duration, Instant};
 
 /// A frame has at most so many bytes.
 pub const FRAME_BYTES: usize = 1 << 20;
-/// A frame that has begun is whole within this time.
+/// A frame that has begun has to be complete within this time.
 pub const FRAME_TIME: Duration = Duration::from_secs(2);
-/// So often a reader that waits for a frame to begin looks whether it is still wanted.
+/// How often a reader waiting for a frame checks whether it is still wanted.
 const LOOKS_UP: Duration = Duration::from_millis(250);
 
 /// Why no message came.
@@ -35,7 +35,7 @@ impl Reader {
         Ok(Self { stream, buffer: Vec::new() })
     }
 
-    /// The next message. It waits for as long as it is `wanted`; none if it is not wanted any more.
+    /// The next message. It waits for as long as it is `wanted`; none if it no longer is.
     pub(crate) fn next<T: DeserializeOwned>(&mut self, mut wanted: impl FnMut() -> bool) -> Result<Option<T>, Broken> {
         let mut begun: Option<Instant> = (!self.buffer.is_empty()).then(Instant::now);
         loop {
@@ -86,7 +86,7 @@ pub(crate) fn write(stream: &mut UnixStream, message: &impl Serialize) -> io::Re
     stream.write_all(&framed(message)?)
 }
 
-/// What the other end would get: written out and read back. None if that cannot be, or it is more than one snapshot may be.
+/// What the other end would get: written out and read back. None if that is impossible, or it is larger than one snapshot may be.
 #[must_use]
 pub fn through(message: &ToScreen) -> Option<ToScreen> {
     let bytes = framed(message).ok()?;

@@ -3,12 +3,12 @@
 use mantle_talk::{CasePiece, HistoryAnswer, Order, Snapshot};
 use serde::{Deserialize, Serialize};
 
-/// What a screen or a script says; the first is [`ToEngine::Hello`].
+/// What a screen or a script says; the first message is [`ToEngine::Hello`].
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum ToEngine {
     /// Who comes.
     Hello {
-        /// [`mantle_talk::VERSION`] of whoever comes.
+        /// [`mantle_talk::VERSION`] of the newcomer.
         version: u32,
         /// A screen, and not a script.
         screen: bool,
@@ -30,12 +30,12 @@ pub struct Greeting {
     pub stays: bool,
 }
 
-/// What the engine says; the first is [`ToScreen::Welcome`], or [`ToScreen::Refused`].
+/// What the engine says; the first message is [`ToScreen::Welcome`], or [`ToScreen::Refused`].
 #[derive(Clone, PartialEq, Debug, Serialize, Deserialize)]
 pub enum ToScreen {
     /// It takes whoever has come.
     Welcome(Greeting),
-    /// How everything stands, with the answers that have come since the last one.
+    /// The state of everything, with the answers since the last one.
     Snapshot(Box<Snapshot>),
     /// What came from a node.
     History(Box<HistoryAnswer>),

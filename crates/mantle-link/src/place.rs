@@ -1,4 +1,4 @@
-//! Where the socket lies, and who may put it there: one engine an account.
+//! Where the socket is, and who may put it there: one engine per account.
 
 use crate::fault::LinkFault;
 use crate::holder::{Holder, now};
@@ -103,7 +103,7 @@ impl Place {
     }
 }
 
-/// Whoever holds it has written who it is.
+/// The holder has written who it is.
 fn read_holder(file: &mut File) -> Holder {
     let mut text = String::new();
     let _ = file.take(4096).read_to_string(&mut text);

@@ -1,4 +1,4 @@
-//! The engine's end: whoever comes has a thread that reads and one that writes; the engine itself only leaves letters.
+//! The engine's end: everyone who comes gets a thread that reads and one that writes; the engine itself only leaves letters.
 
 use crate::fault::LinkFault;
 use crate::frame::{Broken, FRAME_TIME, Reader, write};
@@ -15,12 +15,12 @@ use std::sync::{Arc, Mutex, PoisonError};
 use std::thread::JoinHandle;
 use std::time::{Duration, Instant};
 
-/// Orders of one screen or script that are taken within a second; more wait.
+/// Orders of one screen or script that are accepted per second; more have to wait.
 const ORDERS: u32 = 500;
-/// Bytes that wait in the socket for one that does not read.
+/// How many bytes wait in the socket for one that does not read.
 const UNREAD: usize = 32 * 1024;
 
-/// An engine's open socket. It is closed and gone when this is dropped, and whoever was there is told.
+/// An engine's open socket. When this is dropped it is closed and removed, and everybody there is told.
 #[derive(Debug)]
 pub struct Served {
     shared: Arc<Shared>,
@@ -34,7 +34,7 @@ struct Shared {
     screens: Screens,
     give: OrderSender,
     ended: AtomicBool,
-    /// The streams of those who are there.
+    /// The streams of everybody there.
     streams: Mutex<Vec<(Asker, UnixStream)>>,
     /// Which screens have the keyboard.
     focused: Mutex<[bool; SCREENS]>,
@@ -72,7 +72,7 @@ pub fn serve(held: Held, screens: Screens, give: OrderSender, stays: bool) -> Re
             if own.has_ended() {
                 return;
             }
-            // One that cannot be taken in has gone again.
+            // One that cannot be accepted has left again.
             if let Ok(stream) = stream {
                 let own = own.clone();
                 std::thread::spawn(move || own.talk_with(stream));
@@ -106,7 +106,7 @@ impl Shared {
     fn talk_with(&self, stream: UnixStream) {
         let Ok(mut out) = stream.try_clone() else { return };
         let refuse = |out: &mut UnixStream, why: String| {
-            // Whoever is not taken may not be reading.
+            // Whoever is refused may not be reading.
             let _ = out.set_write_timeout(Some(FRAME_TIME));
             let _ = write(out, &ToScreen::Refused { why, version: VERSION });
             let _ = out.shutdown(Shutdown::Both);
@@ -114,7 +114,7 @@ impl Shared {
         if let Err(why) = may_talk(&stream) {
             return refuse(&mut out, why);
         }
-        // What lies in the socket of one that does not read is old by the time that it does.
+        // What waits in the socket of one that does not read is old by the time it does.
         let _ = rustix::net::sockopt::set_socket_send_buffer_size(&stream, UNREAD);
         let Ok(mut reader) = Reader::new(stream) else { return };
         let comes = match self.hello(&mut reader) {
@@ -148,7 +148,7 @@ impl Shared {
         let _ = out.shutdown(Shutdown::Both);
     }
 
-    /// What the first message says; else what is to be answered, if anything.
+    /// The first message; or else what to answer, if anything.
     fn hello(&self, reader: &mut Reader) -> Result<Comes, Option<String>> {
         let since = Instant::now();
         match reader.next(|| since.elapsed() < FRAME_TIME && !self.has_ended()) {
@@ -173,7 +173,7 @@ impl Shared {
             };
             taken += 1;
             if taken > ORDERS {
-                // The rest waits in the socket: whoever floods it waits for itself.
+                // The rest waits in the socket, so whoever floods it waits for itself.
                 std::thread::sleep(Duration::from_secs(1).saturating_sub(second.elapsed()));
             }
             if second.elapsed() >= Duration::from_secs(1) {
@@ -183,7 +183,7 @@ impl Shared {
         }
     }
 
-    /// Gives an order on. That a screen has the keyboard is said as long as any of them has it.
+    /// Passes an order on. That a screen has the keyboard is reported for as long as any of them has it.
     fn give_as(&self, asker: Asker, order: Order) {
         let wish = match order.wish {
             Wish::Command(Command::HaveScreen(has)) => Wish::Command(Command::HaveScreen(self.focus(asker, has))),
@@ -192,7 +192,7 @@ impl Shared {
         self.give.give(self.screens.tag(asker, Order { wish, ..order }));
     }
 
-    /// Whether any screen has the keyboard, now that this one has it, or has it no longer.
+    /// Whether any screen has the keyboard, now that this one has it, or no longer has it.
     fn focus(&self, asker: Asker, has: bool) -> bool {
         let mut focused = self.focused.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some(own) = focused.get_mut(usize::from(asker.0)) {
@@ -201,14 +201,14 @@ impl Shared {
         focused.iter().any(|one| *one)
     }
 
-    /// Somebody has gone, in whatever way: nothing that only a screen can end goes on.
+    /// Somebody has gone, in whatever way: whatever only a screen can end is ended.
     fn has_gone(&self, asker: Asker) {
         self.streams.lock().unwrap_or_else(PoisonError::into_inner).retain(|(one, _)| *one != asker);
         self.screens.leave(asker);
         if usize::from(asker.0) < SCREENS {
             let has = self.focus(asker, false);
             self.give.give(Order::unanswered(Wish::Command(Command::HaveScreen(has))));
-            // What it showed closely is its own. Nobody waits for the answer.
+            // What it showed in detail concerns only itself. Nobody waits for the answer.
             let number = CommandNumber::of(asker, 0);
             for command in [Command::LookAt(None), Command::TryPad { slot: None, again: false }] {
                 self.give.give(Order { number, wish: Wish::Command(command) });
@@ -234,7 +234,7 @@ fn may_talk(stream: &UnixStream) -> Result<(), String> {
     Err(format!("this engine belongs to account {}, not to {}", own.as_raw(), theirs.as_raw()))
 }
 
-/// Writes what lies in the mailbox, the newest always, until the other end takes nothing more.
+/// Writes what is in the mailbox, always the newest, until the other end takes nothing more.
 fn write_letters(mut out: UnixStream, mailbox: &Mailbox, mail: &Receiver<()>, gone: &AtomicBool) {
     while mail.recv().is_ok() && !gone.load(Ordering::Acquire) {
         let written = mailbox

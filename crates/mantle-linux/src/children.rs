@@ -1,4 +1,4 @@
-//! A program that is run until it and everything that it has started have ended.
+//! Runs a program until it and everything that it started have ended.
 
 use crate::process;
 use rustix::process::{Pid, Signal, WaitOptions, kill_process, set_child_subreaper, wait};
@@ -17,7 +17,7 @@ use std::process::Command;
 /// # Errors
 /// It cannot be started.
 pub fn run(command: &mut Command, but: &[u32]) -> io::Result<u8> {
-    // Whoever is left behind by its parent comes to us.
+    // Whoever is left behind by its parent is adopted by us.
     set_child_subreaper(Some(rustix::process::getpid()))?;
     let mut signals = signal_hook::iterator::Signals::new([SIGINT, SIGQUIT, SIGTERM, SIGHUP])?;
     let child = command.spawn()?;
@@ -49,7 +49,7 @@ pub fn run(command: &mut Command, but: &[u32]) -> io::Result<u8> {
     Ok(code.unwrap_or(1))
 }
 
-/// Whether this process has children beside some.
+/// Whether this process has children other than these.
 fn has_children(but: &[u32]) -> bool {
     let own = u64::from(std::process::id());
     let parent = |process: &Path| process::field(&fs::read_to_string(process.join("stat")).ok()?, 4);
@@ -64,7 +64,7 @@ pub fn start_apart(command: &mut Command) -> io::Result<u32> {
     Ok(command.process_group(0).spawn()?.id())
 }
 
-/// Whether a process that we have started has ended.
+/// Whether a process that we started has ended.
 #[must_use]
 pub fn has_ended(pid: u32) -> bool {
     let Some(process) = Pid::from_raw(pid as i32) else { return true };

@@ -1,9 +1,9 @@
-//! The clock that every stamp is taken from, and how it is told that the machine has slept.
+//! The clock of every stamp, and how sleeps of the machine are noticed.
 
 use mantle_core::time::Micros;
 use rustix::time::{ClockId, clock_gettime};
 
-/// Sleeps that are shorter change nothing.
+/// Shorter sleeps change nothing.
 const NOTICED: Micros = Micros::millis(500);
 
 fn read(clock: ClockId) -> Micros {
@@ -17,9 +17,9 @@ pub fn now() -> Micros {
     read(ClockId::Monotonic)
 }
 
-/// The two clocks of which one stands still while the machine sleeps.
+/// Two clocks, one of which stops while the machine sleeps.
 pub(crate) trait Clocks {
-    /// The time that the machine was awake.
+    /// How long the machine has been awake.
     fn awake(&self) -> Micros;
     /// The time since it was started.
     fn started(&self) -> Micros;
@@ -41,7 +41,7 @@ impl Clocks for SystemClocks {
 /// Notices that the machine has slept.
 #[derive(Clone, Copy, Debug, Default)]
 pub(crate) struct SleepWatch {
-    /// How much of its time it had slept when it was looked last.
+    /// How long it had slept in all at the last look.
     slept: Option<Micros>,
 }
 

@@ -1,17 +1,16 @@
-//! What sysfs tells of the way to a device that takes time: how often it is asked, hubs, rests.
+//! What sysfs says about delays on the way to a device: its polling interval, hubs, autosuspend.
 
 use crate::sysfs::{attribute, names, usb_port};
 use mantle_core::device::Connection;
 use mantle_core::time::Micros;
 use std::path::{Path, PathBuf};
 
-/// The kernel's settings of how often devices are asked, by the application that comes first in their descriptor: mouse, joystick,
-/// keyboard. There is none for game pads.
+/// The kernel's settings for polling intervals, by the first application in the descriptor: mouse, joystick, keyboard. There is none for game pads.
 const SETTINGS: [(u8, &str); 3] = [(2, "mousepoll"), (4, "jspoll"), (6, "kbpoll")];
-/// A USB interface stands at most so far above what its driver makes.
+/// A USB interface is at most this far above what its driver makes.
 const ABOVE: usize = 6;
 
-/// The way of the device whose directory this is, a HID device's or an input device's.
+/// The connection of the device in this directory, a HID device's or an input device's.
 #[must_use]
 pub fn connection(device: &Path, descriptor: &[u8]) -> Connection {
     // The USB interface is the first directory above that has an endpoint.
@@ -20,18 +19,18 @@ pub fn connection(device: &Path, descriptor: &[u8]) -> Connection {
         return Connection::default();
     };
     let asks = setting(descriptor).and_then(|name| {
-        // The module's directory stands at the root of the tree that the device stands in.
+        // The module's directory is at the root of the device's tree.
         let root = interface.ancestors().find(|above| above.join("module").is_dir())?;
         let value = attribute(&root.join("module/usbhid/parameters"), name).parse().ok()?;
         Some((format!("usbhid.{name}"), value))
     });
-    // A port such as 1-2.4 runs through a hub for each point.
+    // A port such as 1-2.4 has a hub for each point.
     let hubs = usb_port(interface).map_or(0, |port| port.matches('.').count() as u8);
     let rests = interface.parent().is_some_and(|usb| attribute(usb, "power/control") == "auto");
     Connection { interval: interval(&attribute(&endpoint, "interval")), asks, hubs, rests }
 }
 
-/// The endpoint that a device's reports come by: the first that is read and interrupts.
+/// The endpoint that a device's reports come from: the first interrupt endpoint that is read.
 fn endpoint(interface: &Path) -> Option<PathBuf> {
     let mut all = names(interface).into_iter().filter(|name| name.starts_with("ep_")).map(|name| interface.join(name));
     all.find(|one| attribute(one, "direction") == "in" && attribute(one, "type") == "Interrupt")

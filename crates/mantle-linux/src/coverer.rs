@@ -1,6 +1,5 @@
-//! Covers devices and uncovers them.
-//!
-//! Where a guard (as root) or the helper can do it, a device is hidden. Otherwise its input nodes are held, which games see as a dead pad.
+//! Covers devices and uncovers them. Where a guard (as root) or the helper can do it, a device is hidden. Otherwise its input nodes are held, which
+//! games see as a dead pad.
 
 use crate::evdev;
 use crate::privileged::{Hiding, fault};
@@ -24,18 +23,18 @@ pub use mantle_helper::machine::udevadm_path;
 #[derive(Debug)]
 pub struct Coverer {
     hiding: Option<Hiding>,
-    /// Whether a guard was started before: tests stop the first one alone.
+    /// Whether a guard was started before: tests only stop the first one.
     started: bool,
     apart: Apart,
     gone: (Sender<()>, Receiver<()>),
     /// What is hidden, by the kernel's numbers of its interfaces.
     hidden: HashMap<DeviceId, Vec<u32>>,
     held: HashMap<DeviceId, Vec<OwnedFd>>,
-    /// Sources that are held through what they are read by.
+    /// Sources that are held through their own descriptors.
     sources: HashMap<DeviceId, Vec<evdev::Held>>,
-    /// What unused events will be passed on through, of those that wait for their fingers to be lifted.
+    /// What unused events will be passed on through, while some of these wait for their keys to be released.
     passes: HashMap<DeviceId, evdev::Passes>,
-    /// When hiding is tried again after a step has failed, how often it has been, and with what it failed first.
+    /// When hiding is tried again after a failed step, how often it has been tried, and the first error.
     again: HashMap<DeviceId, Again>,
     notes: Vec<String>,
 }
@@ -46,25 +45,25 @@ struct Again {
     tries: u32,
 }
 
-/// A step that fails under load may work a moment later: it is tried again with growing pauses for so long.
+/// A step that fails under load may work a moment later, so it is tried again with growing pauses for this long.
 const TRIES: u32 = 6;
 const FIRST_PAUSE: Duration = Duration::from_millis(100);
 
-/// Where systemd is, if it has started this machine.
+/// The directory of systemd, if that started this machine.
 const SYSTEMD: &str = "/run/systemd/system";
 
 /// What came of covering a device.
 #[derive(Debug)]
 pub enum Covered {
-    /// Something is down on it, or a step has failed that may work soon: to be tried again.
+    /// Something is down on it, or a step has failed that may work soon: try again.
     Waits,
-    /// It is covered, or that was refused; then nothing is left changed.
+    /// It is covered, or that was refused and nothing was changed.
     Done(Result<Strength, OsFault>),
-    /// It is held, where it should be hidden: to be tried once more after a while.
+    /// It is held although it should be hidden: try once more after a while.
     Weaker,
 }
 
-/// How long to wait for fingers to be lifted before giving up.
+/// How long to wait for keys to be released before giving up.
 const LIFTED_WITHIN: Duration = Duration::from_secs(20);
 
 /// Fingers were not lifted in time.
@@ -77,23 +76,23 @@ fn stays_down(path: &str) -> OsFault {
 enum Unhidden {
     /// Nobody here can hide devices.
     Nobody,
-    /// Who could does not do it for this one.
+    /// The one who could does not do it for this device.
     Forbidden(OsFault),
     /// It was tried, and may work later.
     Failed(OsFault),
 }
 
-/// The kernel's numbers of a plan's interfaces, those that are HID devices.
+/// The kernel's numbers of a plan's interfaces, as far as they are HID devices.
 fn numbers(plan: &CoverPlan) -> Vec<u32> {
     let places = plan.interfaces.iter().filter_map(|interface| Path::new(&interface.sysfs).file_name()?.to_str());
     places.filter_map(number_in).collect()
 }
 
-/// Gives a process a group of its own, by a name.
+/// Gives a process a group of its own, with a name.
 type Apart = fn(&str, u32) -> Result<(), String>;
 
 impl Coverer {
-    /// One that has covered nothing; what gives its guard a group of processes of its own.
+    /// A coverer that has covered nothing, and what gives its guard a process group of its own.
     #[must_use]
     pub fn new(apart: Apart) -> Self {
         Self {
@@ -115,13 +114,13 @@ impl Coverer {
         std::mem::take(&mut self.notes)
     }
 
-    /// Hears when who hides devices for us is gone: then [`Coverer::hide_all_again`].
+    /// Reports when whoever hides devices for us is gone: then call [`Coverer::hide_all_again`].
     #[must_use]
     pub fn gone(&self) -> Receiver<()> {
         self.gone.1.clone()
     }
 
-    /// Who hides devices here, found or started.
+    /// Whoever hides devices here, found or started.
     fn hiding(&mut self) -> Option<&mut Hiding> {
         if self.hiding.is_none() {
             let found = Hiding::by_helper();
@@ -142,7 +141,7 @@ impl Coverer {
         self.hiding.as_mut()
     }
 
-    /// A guard, started now. A stop that kills all of our group of processes at once is to leave it, so that it gives back what is hidden.
+    /// A guard, started now. A stop that kills our whole group of processes must not reach it, so that it gives back what is hidden.
     fn guard(&mut self) -> Option<Hiding> {
         let first = !std::mem::replace(&mut self.started, true);
         let started = Hiding::by_guard(first);
@@ -160,7 +159,7 @@ impl Coverer {
         Some(hiding)
     }
 
-    /// Asks who hides devices; one that is gone is replaced once.
+    /// Asks whoever hides devices; if that is gone, it is replaced once.
     fn ask(&mut self, request: &Request) -> Option<io::Result<Answer>> {
         let asked = self.hiding()?.ask(request);
         if asked.is_ok() {
@@ -171,9 +170,9 @@ impl Coverer {
         Some(self.hiding()?.ask(request))
     }
 
-    /// Who hid devices for us is gone: another one takes over what is hidden. Returns the devices that could not be.
+    /// Whoever hid devices for us is gone: another one takes over what is hidden. Returns the devices for which that failed.
     pub fn hide_all_again(&mut self) -> Vec<DeviceId> {
-        // It may have been noticed when something was asked.
+        // It may have been noticed by a request.
         if self.hiding.as_mut().is_some_and(|hiding| hiding.ask(&Request::Status).is_ok()) {
             return Vec::new();
         }
@@ -194,7 +193,7 @@ impl Coverer {
         lost
     }
 
-    /// Covers a device, asked for at a moment. Covering twice does nothing; of one that is only held it is tried to hide it.
+    /// Covers a device, as requested at a moment. Covering twice does nothing, except that hiding is tried if it is only held.
     pub fn cover(&mut self, plan: &CoverPlan, since: Instant) -> Covered {
         let mut weaker = false;
         if self.again.get(&plan.device).is_some_and(|again| Instant::now() < again.at) {
@@ -249,7 +248,7 @@ impl Coverer {
                     Ok(Some(fd)) => held.push(fd),
                     Ok(None) if since.elapsed() < LIFTED_WITHIN => return Covered::Waits,
                     Ok(None) => return Covered::Done(Err(stays_down(node))),
-                    // What types is nobody's to read but the system's: it stays as it is.
+                    // Only the system may read what is typed, so that side stays as it is.
                     Err(refused) if interface.side && refused.errno == 13 => {}
                     Err(refused) => return Covered::Done(Err(refused)),
                 }
@@ -286,8 +285,7 @@ impl Coverer {
         }
     }
 
-    /// Holds input nodes that are sources, as soon as nothing is down on them. Returns through what their unused events
-    /// are passed on.
+    /// Holds input nodes that are sources, as soon as nothing is down on them. Returns what their unused events are passed on through.
     pub(crate) fn hold(
         &mut self,
         device: DeviceId,
@@ -304,14 +302,14 @@ impl Coverer {
         }
     }
 
-    /// Uncovers a device; what cannot be undone now is left in the ledger for the next start, and said.
+    /// Uncovers a device; what cannot be undone now stays in the ledger for the next start, and is reported.
     pub fn uncover(&mut self, device: DeviceId) {
         self.held.remove(&device);
         self.sources.remove(&device);
         self.passes.remove(&device);
         self.again.remove(&device);
         let Some(number) = self.hidden.remove(&device).and_then(|own| own.first().copied()) else { return };
-        // One that is gone has undone it, or another one has taken it over.
+        // If it is gone, it has undone that, or another one has taken over.
         if let Some(Ok(Answer::Left) | Err(_)) = self.ask(&Request::Uncover(number)) {
             self.notes.push(
                 "a cover could not be undone completely: the next start, or `placid-mantle uncover --all`, tries again"
@@ -332,17 +330,17 @@ impl Coverer {
 }
 
 impl Drop for Coverer {
-    /// Whatever ends it, a fault of its own thread too, nothing stays covered.
+    /// Whatever ends it, even a panic of its own thread, nothing stays covered.
     fn drop(&mut self) {
         self.uncover_all();
     }
 }
 
-/// Says when the other side of a connection is gone.
+/// Reports when the other side of a connection is gone.
 fn watch(stream: &std::os::unix::net::UnixStream, gone: &Sender<()>) {
     use rustix::event::{PollFd, PollFlags, poll};
     loop {
-        // Asked for nothing but the end, it is not woken by answers.
+        // Since only the end is requested, answers do not wake it.
         let mut polled = [PollFd::new(stream, PollFlags::RDHUP)];
         match poll(&mut polled, None) {
             Ok(_) if !polled[0].revents().is_empty() => break,

@@ -1,4 +1,4 @@
-//! What the kernel's drivers offer of a device beside its input: force feedback, lamps, batteries. Read from sysfs.
+//! What the kernel's drivers offer besides input: force feedback, lamps, batteries. Read from sysfs.
 
 use crate::sysfs::{attribute, bits, names};
 use crate::uinput::FF_RUMBLE;
@@ -7,10 +7,10 @@ use rustix::io::Errno;
 use std::fs;
 use std::path::Path;
 
-/// A battery's readings that count: a share in percent, with what some drivers say where they do not know left out.
+/// Valid readings of a battery: a percentage, but not what some drivers report if they do not know.
 const PERCENT: std::ops::RangeInclusive<u32> = 0..=100;
 
-/// What the kernel offers of the device whose directory this is: a HID device's, or an input device's.
+/// What the kernel offers for the device in this directory: a HID device's, or an input device's.
 #[must_use]
 pub fn offered(device: &Path) -> Driven {
     // A HID device has its input devices below it; an input device is one itself.
@@ -19,11 +19,11 @@ pub fn offered(device: &Path) -> Driven {
         own if own.is_empty() => vec![device.to_owned()],
         own => own.into_iter().map(|name| below.join(name)).collect(),
     };
-    // The kernel offers a rumble also where it makes that of another kind of effect, as for the physical-interface devices of HID.
+    // The kernel also offers rumble where it converts that into another kind of effect, as for HID physical-interface devices.
     let shaken = inputs.iter().find(|input| bits(&attribute(input, "capabilities/ff")).contains(&FF_RUMBLE));
     let event = |input: &Path| names(input).into_iter().find(|name| name.starts_with("event"));
     let shaker = shaken.and_then(|input| event(input)).map(|name| format!("/dev/input/{name}"));
-    // Lamps stand below the device, or below one of its input devices.
+    // Lamps are below the device, or below one of its input devices.
     let lamps = std::iter::once(device.join("leds")).chain(inputs.iter().map(|input| input.join("leds")));
     let lamps: Vec<_> = lamps.flat_map(|leds| names(&leds).into_iter().map(move |name| leds.join(name))).collect();
     let text = |path: &Path| path.display().to_string();
@@ -44,7 +44,7 @@ pub fn offered(device: &Path) -> Driven {
     }
 }
 
-/// How full a battery is, 0 to 1, and whether it charges; none where its driver does not know, or says what cannot be.
+/// A battery's charge, 0 to 1, and whether it is charging; none if its driver does not know, or reports something impossible.
 #[must_use]
 pub fn power(supply: &Path) -> Option<(f32, bool)> {
     let present = attribute(supply, "present") != "0" && attribute(supply, "online") != "0";
@@ -97,7 +97,7 @@ pub fn show_player(lamps: &[String], player: u8) -> Result<(), OsFault> {
     })
 }
 
-/// Which of so many lamps show a player: one for each as far as they go, then each with the last of them, and in the end all.
+/// Which of this many lamps show a player: one for each as far as they go, then each together with the last one, and finally all.
 fn lit(lamps: usize, player: u8) -> Vec<bool> {
     let Some(player) = usize::from(player).checked_sub(1).filter(|_| lamps > 0) else { return vec![false; lamps] };
     let (own, again) = (player % lamps, player >= lamps);
@@ -108,7 +108,7 @@ fn lit(lamps: usize, player: u8) -> Vec<bool> {
 mod tests {
     use super::*;
 
-    /// A device as its driver would lay it out: one input device that is shaken, lamps of both kinds, a battery.
+    /// A device as its driver would present it: one input device with force feedback, lamps of both kinds, a battery.
     fn device(root: &Path) -> std::path::PathBuf {
         let device = root.join("0005:1209:0B07.0003");
         let file = |path: &str, text: &str| {

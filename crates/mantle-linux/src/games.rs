@@ -1,4 +1,4 @@
-//! Programs that rules for games are for: looked for every second, on a thread of its own, by what `/proc` says of them.
+//! The programs that rules for games are for: looked for every second, on a separate thread, in `/proc`.
 
 use crate::process;
 use crossbeam_channel::{Receiver, RecvTimeoutError};
@@ -14,10 +14,10 @@ use std::time::Duration;
 
 /// It is looked so often.
 const EVERY: Duration = Duration::from_secs(1);
-/// Arguments of a program, and bytes of all of them, that are looked at.
+/// How many arguments of a program, and how many bytes of them, are examined.
 const ARGUMENTS: usize = 256;
 const BYTES: u64 = 64 * 1024;
-/// A program that is about to become another one has done so by its third look.
+/// A program that is about to become another one has done so by the third look.
 const SETTLED: u8 = 3;
 
 /// A process as it was seen last.
@@ -28,7 +28,7 @@ struct SeenProcess {
     meant: Option<RunningProgram>,
 }
 
-/// What is looked for, and what was seen.
+/// What to look for, and what was seen.
 struct GameWatch {
     proc: PathBuf,
     rules: Vec<GameRule>,
@@ -40,11 +40,11 @@ impl GameWatch {
         Self { proc: proc.to_owned(), rules, seen: HashMap::new() }
     }
 
-    /// What runs of what is looked for, in the order of its processes' numbers.
+    /// Which of those programs are running, in the order of their process numbers.
     fn look(&mut self) -> Vec<RunningProgram> {
         let mut before = std::mem::take(&mut self.seen);
         for (pid, process) in process::all(&self.proc) {
-            // Of a process that has ended, of another account's and of the kernel's own there is none to be read.
+            // None can be read for a process that has ended, another account's, or the kernel's own.
             let Ok(exe) = fs::read_link(process.join("exe")) else { continue };
             let own = match before.remove(&pid).filter(|own| own.exe == exe) {
                 Some(own) if own.looks >= SETTLED && own.meant.is_none() => own,
@@ -63,7 +63,7 @@ impl GameWatch {
     }
 }
 
-/// Looks every second for what it was asked for last, and tells what runs of it at once and whenever that has changed.
+/// Looks every second for what was requested last, and reports what is running at once and whenever that changes.
 pub(crate) fn watch(
     proc: &Path,
     orders: &Receiver<(u32, Vec<GameRule>)>,
@@ -97,12 +97,12 @@ fn running(proc: &Path, pid: u32) -> Option<RunningProgram> {
     program(&process, pid, &exe)
 }
 
-/// A rule's signs for a program that runs: the name that says most of it.
+/// A rule's signs for a running program: its most telling name.
 fn signs(proc: &Path, pid: u32) -> Option<Vec<GameSign>> {
     Some(vec![GameSign::Program(running(proc, pid)?.names.pop()?)])
 }
 
-/// Saves a rule or throws one away: the rule, and the one that was there before.
+/// Saves a rule or deletes one: returns the rule, and the one it replaced.
 pub(crate) fn change(path: &Path, act: RuleAct) -> Result<(GameRule, Option<GameRule>), String> {
     let shown = path.display().to_string();
     let before = bounded::read_if_there(path, bounded::SETTINGS_BYTES);
@@ -116,7 +116,7 @@ pub(crate) fn change(path: &Path, act: RuleAct) -> Result<(GameRule, Option<Game
 fn program(process: &Path, pid: u32, exe: &Path) -> Option<RunningProgram> {
     let stat = fs::read_to_string(process.join("stat")).ok()?;
     let started = crate::sight::read_start(&stat)?;
-    // What asks for something as long as it runs is known by its number alone.
+    // Whatever asks for something for as long as it runs is known by its number alone.
     if crate::sight::is_ours(process) {
         return Some(RunningProgram { pid, started, names: vec!["play".into()], ..RunningProgram::default() });
     }
@@ -133,7 +133,7 @@ fn program(process: &Path, pid: u32, exe: &Path) -> Option<RunningProgram> {
     let path = path.strip_suffix(" (deleted)").unwrap_or(&path).to_owned();
     let comm = fs::read_to_string(process.join("comm")).unwrap_or_default();
     let mut names = vec![file_name(&path).to_owned()];
-    // What it was called when it was started; of a script, what runs it stands before its own file.
+    // The name it was started under; for a script, its interpreter comes before its own file.
     let script = arguments.get(1).map(|text| file_name(text)).filter(|name| is_comm_of(comm.trim(), name));
     for name in arguments.first().map(|text| file_name(text)).into_iter().chain(script) {
         if !name.is_empty() && !names.iter().any(|own| own == name) {
@@ -148,7 +148,7 @@ fn is_comm_of(comm: &str, name: &str) -> bool {
     !comm.is_empty() && (comm == name || (comm.len() == 15 && name.starts_with(comm)))
 }
 
-/// The last part of a path, of this system's or of another one.
+/// The last part of a path, of this system's or of another kind.
 fn file_name(path: &str) -> &str {
     path.rsplit(['/', '\\']).next().unwrap_or(path)
 }
@@ -210,12 +210,12 @@ mod tests {
         process(proc.path(), 7, "/usr/games/crane", "crane", "crane", 10);
         assert_eq!(pids(&mut watch), [(7, 10)]);
         assert_eq!(pids(&mut watch), [(7, 10)]);
-        // It ends, and another process of its number begins.
+        // It ends, and another process with its number begins.
         process(proc.path(), 7, "/usr/games/crane", "crane", "crane", 55);
         assert_eq!(pids(&mut watch), [(7, 55)]);
         process(proc.path(), 7, "/usr/bin/bash", "bash", "bash", 60);
         assert_eq!(pids(&mut watch), []);
-        // The same file, begun anew with other arguments right after its start.
+        // The same file, executed again with other arguments right after its start.
         process(proc.path(), 9, "/usr/bin/bash", "bash", "bash", 70);
         assert_eq!(pids(&mut watch), []);
         process(proc.path(), 9, "/usr/bin/bash", "crane", "/bin/bash crane", 70);

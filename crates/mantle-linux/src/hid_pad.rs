@@ -1,5 +1,5 @@
-//! Virtual pads that are HID devices: made through uhid, so that the kernel's own driver makes their nodes, and games' libraries read
-//! their reports; or so that it is a device of its own.
+//! Virtual pads that are HID devices: made through uhid, so that the kernel's own driver makes their nodes and games' libraries read their reports,
+//! or so that they are separate devices.
 
 use crate::sysfs::{attribute, bits, names};
 use crate::uhid::{UhidDevice, UhidEvent, UhidIdentity};
@@ -19,15 +19,15 @@ use std::time::{Duration, Instant};
 
 /// The node that such pads are made through.
 pub const NODE: &str = "/dev/uhid";
-/// A report is sent at least so often, whether anything has changed or not: a library takes a pad that is silent for one that sleeps,
-/// and looks for 16 ms when it opens it. Its driver has the device open all the time, so that nothing says whether a game has.
+/// The longest time between reports, whether or not anything has changed: a library takes a silent pad for a sleeping one, and looks for 16 ms when
+/// it opens it. Its driver has the device open all the time, so nothing shows whether a game has.
 const STREAM: Micros = Micros::millis(8);
-/// A library says again every two seconds that a pad shakes; one that has died says nothing.
+/// A library repeats every two seconds that a pad shakes; one that has died does not.
 const SHAKES_AT_MOST: Micros = Micros::seconds(5);
 /// How long its driver may take to make its nodes.
 const MADE_WITHIN: Duration = Duration::from_secs(3);
 
-/// Such a pad; it goes when this is dropped.
+/// Such a pad; dropping it removes it.
 #[derive(Debug)]
 pub struct HidPad {
     device: UhidDevice,
@@ -35,9 +35,9 @@ pub struct HidPad {
     report: Report,
     /// Its event node, for example `/dev/input/event9`.
     pub node: String,
-    /// When a report is due, of one that streams.
+    /// When a report is due, for a pad that streams.
     due: Option<Micros>,
-    /// When shaking ends that nobody ends.
+    /// When shaking ends that nobody else ends.
     shakes_until: Option<Micros>,
 }
 
@@ -69,7 +69,7 @@ impl Report {
 /// What came back through a pad.
 #[derive(Clone, Copy, PartialEq, Debug, Default)]
 pub struct PadBack {
-    /// How it shakes from now on, if anything was said of that.
+    /// How it shakes from now on, if anything was said about that.
     pub rumble: Option<Rumble>,
     /// What was set of its lamps.
     pub lamp: GameLamp,
@@ -111,7 +111,7 @@ impl HidPad {
         Ok(pad)
     }
 
-    /// Answers what its driver asks for until all of its nodes are there; returns that of its buttons, which is called so and no more.
+    /// Answers its driver's requests until all of its nodes exist; returns that of its buttons, the only one with exactly this name.
     fn wait_for_nodes(&mut self, title: &str, more: usize) -> Result<String, PadFault> {
         let until = Instant::now() + MADE_WITHIN;
         loop {
@@ -137,7 +137,7 @@ impl HidPad {
         bits(&effects).contains(&FF_RUMBLE)
     }
 
-    /// Its descriptor, to wait on for what games send back.
+    /// Its descriptor, to wait on for what games send.
     #[must_use]
     pub fn as_fd(&self) -> BorrowedFd<'_> {
         self.device.as_fd()
@@ -173,7 +173,7 @@ impl HidPad {
         self.device.input(bytes).map_err(|error| fault("writing to the pad", &error))
     }
 
-    /// Its battery is so full, in tenths: its next report says so.
+    /// The battery's charge, in tenths, for its next report.
     pub fn set_battery(&mut self, tenths: u8, charges: bool) {
         if let Report::Motion(report) = &mut self.report {
             report.set_battery(tenths, charges);
@@ -233,11 +233,11 @@ impl HidPad {
     }
 }
 
-/// Between two looks at what has become of it.
+/// Time between two looks at what has become of it.
 const PAUSE: rustix::time::Timespec = rustix::time::Timespec { tv_sec: 0, tv_nsec: 4_000_000 };
 
-/// The directories of the event nodes of the pad with this address. By what the input devices say, and not the HID device: while its
-/// driver is bound, what reads of that waits until the driver is, and the driver waits for our answers.
+/// The directories of the event nodes of the pad with this address. Found through the input devices and not the HID device: while its driver is being
+/// bound, reading that waits for the driver, and the driver waits for our answers.
 fn nodes_of(uniq: &str) -> Vec<PathBuf> {
     let class = Path::new("/sys/class/input");
     names(class)
@@ -248,7 +248,7 @@ fn nodes_of(uniq: &str) -> Vec<PathBuf> {
         .collect()
 }
 
-/// Whether a node's device lies below uhid: a physical device may say what it likes.
+/// Whether a node's device is below uhid: a physical device may claim anything.
 fn is_of_uhid(node: &Path) -> bool {
     std::fs::canonicalize(node).is_ok_and(|path| path.to_string_lossy().contains("/misc/uhid/"))
 }

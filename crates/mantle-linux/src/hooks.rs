@@ -1,5 +1,5 @@
-//! What tests ask of the program: to stop at a step of covering, or to fail in a thread. Only a build with the feature
-//! `test-hooks` knows of it, which the tests' own build is; in any other one these do nothing and are not there.
+//! What tests request of the program: to stop at a step of covering, or to fail in a thread. Only a build with the feature `test-hooks` knows about
+//! it, such as the tests' own; in any other build these do nothing.
 
 use std::process::Command;
 
@@ -19,14 +19,14 @@ pub(crate) fn hand_on(command: &mut Command) {
 #[cfg(not(feature = "test-hooks"))]
 pub(crate) fn hand_on(_command: &mut Command) {}
 
-/// A guard has stopped: says where, and which process it is.
+/// A guard has stopped: reports where, and its process.
 #[cfg(feature = "test-hooks")]
 pub(crate) fn stopped(step: u32, guard: u32) {
     let name = mantle_helper::hider::POINTS.get(step as usize).copied().unwrap_or("nowhere");
     println!("paused at {name} (process {guard})");
 }
 
-/// A guard has stopped: says where, and which process it is.
+/// A guard has stopped: reports where, and its process.
 #[cfg(not(feature = "test-hooks"))]
 pub(crate) fn stopped(_step: u32, _guard: u32) {}
 

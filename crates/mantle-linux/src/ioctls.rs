@@ -1,4 +1,4 @@
-//! The ioctls in use, with the sizes that the kernel expects. All unsafe code of uinput and evdev stands here.
+//! The ioctls in use, with the sizes that the kernel expects. All unsafe code for uinput and evdev is here.
 
 use rustix::fd::BorrowedFd;
 use rustix::io::{Errno, Result};
@@ -40,8 +40,8 @@ pub struct FfEffect {
     pub length: u16,
     pub delay: u16,
     pub pad: u16,
-    /// What its kind says of it: of a rumble the strengths of the strong and the weak motor, of a periodic effect its waveform, period and
-    /// magnitude, and more.
+    /// What depends on its kind: for rumble the strengths of the strong and the weak motor, for a periodic effect its waveform, period and magnitude,
+    /// and more.
     pub words: [u16; 16],
 }
 
@@ -201,13 +201,13 @@ pub fn end_erase(fd: BorrowedFd<'_>, erase: FfErase) -> Result<()> {
     unsafe { ioctl::ioctl(fd, Setter::<END_ERASE, _>::new(erase)) }
 }
 
-/// Uploads an effect to a device, or changes one; it gets its number.
+/// Uploads an effect to a device, or changes one; sets its number.
 pub fn send_effect(fd: BorrowedFd<'_>, effect: &mut FfEffect) -> Result<()> {
     // SAFETY: the kernel reads a structure of the size in the opcode, and writes nothing but the number in it.
     unsafe { ioctl::ioctl(fd, Updater::<SEND_EFFECT, _>::new(effect)) }
 }
 
-/// Takes an input node for ourselves, until it is closed or given back.
+/// Grabs an input node, until it is closed or released.
 pub fn grab(fd: BorrowedFd<'_>) -> Result<()> {
     // SAFETY: it takes a plain integer.
     unsafe { ioctl::ioctl(fd, IntegerSetter::<GRAB>::new_usize(1)) }
@@ -219,19 +219,19 @@ pub fn ungrab(fd: BorrowedFd<'_>) -> Result<()> {
     unsafe { ioctl::ioctl(fd, IntegerSetter::<GRAB>::new_usize(0)) }
 }
 
-/// The value and the range of an absolute axis of an input node.
+/// The value and range of an absolute axis of an input node.
 pub fn abs_info(fd: BorrowedFd<'_>, code: u16) -> Result<AbsInfo> {
     // SAFETY: the kernel writes one structure of the size in the opcode.
     unsafe { ioctl::ioctl(fd, OfAxis { code, info: AbsInfo::default(), write: false }) }
 }
 
-/// Sets value and range of an absolute axis of an input node.
+/// Sets the value and range of an absolute axis of an input node.
 pub fn set_abs_info(fd: BorrowedFd<'_>, code: u16, info: AbsInfo) -> Result<()> {
     // SAFETY: the kernel reads one structure of the size in the opcode.
     unsafe { ioctl::ioctl(fd, OfAxis { code, info, write: true }).map(drop) }
 }
 
-/// One value of each touch contact, up to as many as there is room for.
+/// One value of each touch contact, as many as there is room for.
 pub fn contacts(fd: BorrowedFd<'_>, code: u16) -> Result<[i32; CONTACTS]> {
     let mut slots = Slots { code: code.into(), values: [0; CONTACTS] };
     // SAFETY: the kernel reads the code and writes at most the bytes that the opcode names.
@@ -275,7 +275,7 @@ pub fn keys_down(fd: BorrowedFd<'_>) -> Result<[u8; 96]> {
     unsafe { ioctl::ioctl(fd, Getter::<GET_KEYS, [u8; 96]>::new()) }
 }
 
-/// Sets a feature report: its id first, 0 where reports have none.
+/// Sets a feature report: its id first, 0 if reports have none.
 pub fn set_feature(fd: BorrowedFd<'_>, bytes: &[u8]) -> Result<usize> {
     let mut bytes = bytes.to_vec();
     // SAFETY: the opcode names the length of the buffer, and the kernel only reads it.

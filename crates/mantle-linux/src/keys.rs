@@ -1,4 +1,4 @@
-//! The *keys* output of a slot through uinput: a keyboard and a mouse of its own.
+//! The *keys* output of a slot through uinput: a separate keyboard and mouse.
 
 use crate::uinput::{NodeName, PHYS_PREFIX, make_node};
 use mantle_core::device::OsFault;
@@ -8,11 +8,11 @@ use mantle_core::path::PadFault;
 use mantle_core::slot::SlotNumber;
 use rustix::fd::OwnedFd;
 
-/// Buttons of a mouse begin here; what lies below are keys.
+/// Buttons of a mouse begin here; whatever is below are keys.
 const BUTTONS: u16 = 0x100;
 const EVENT: usize = 24;
 
-/// A keyboard and a mouse that a slot types through; they go when this is dropped, and what is down comes up.
+/// A keyboard and a mouse that a slot types through; dropping this removes them and releases what is down.
 #[derive(Debug)]
 pub struct Keys {
     keyboard: OwnedFd,
@@ -21,7 +21,7 @@ pub struct Keys {
     pub name: String,
 }
 
-/// What they offer: everything that can be typed, so that another profile needs no other nodes.
+/// What they offer: everything that can be typed, so that no other profile needs other nodes.
 fn caps() -> [EvdevCaps; 2] {
     let (mut keyboard, mut mouse) = (EvdevCaps::default(), EvdevCaps::default());
     for stroke in KeyTarget::all() {

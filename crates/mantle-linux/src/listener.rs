@@ -1,4 +1,4 @@
-//! One device, listened to by itself: for recording without an engine.
+//! One device, listened to alone: for recording without an engine.
 
 use crate::clock::now;
 use crate::evdev::{self, InputNode};
@@ -92,7 +92,7 @@ impl Listener {
                 Ok(_) | Err(Errno::INTR) => {}
                 Err(errno) => return Err(errno.into()),
             }
-            // What has come before the end still counts.
+            // What came before the end still counts.
             let comes = |polled: &PollFd<'_>| polled.revents().contains(PollFlags::IN);
             if comes(&polled[1]) && !comes(&polled[0]) {
                 return Ok(Heard::End);
@@ -116,7 +116,7 @@ pub fn signals_that_end() -> [i32; 4] {
     [SIGINT, SIGTERM, SIGHUP, SIGQUIT]
 }
 
-/// A stream that can be read as soon as the program is to end.
+/// A stream that becomes readable when the program is to end.
 pub(crate) fn signals() -> io::Result<UnixStream> {
     let (ours, theirs) = UnixStream::pair()?;
     ours.set_nonblocking(true)?;

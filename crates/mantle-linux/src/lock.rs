@@ -1,4 +1,4 @@
-//! A second engine is noticed, also of another account: one abstract socket, which the kernel drops with its owner.
+//! Notices a second engine, also of another account: one abstract socket, which the kernel removes with its owner.
 
 use std::os::linux::net::SocketAddrExt;
 use std::os::unix::net::{SocketAddr, UnixListener, UnixStream};
@@ -14,7 +14,7 @@ pub struct Lock {
 /// Who runs already.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Other {
-    /// Its process; 0 if it cannot be told.
+    /// Its process; 0 if unknown.
     pub pid: i32,
     /// Its account.
     pub uid: u32,
@@ -42,7 +42,7 @@ pub fn account_name(uid: u32) -> String {
 pub struct Taken {
     /// Whose.
     pub by: Other,
-    /// A connection to them, which ends when they give it up.
+    /// A connection to the holder, which closes when they give it up.
     pub peer: Option<UnixStream>,
 }
 
@@ -80,7 +80,7 @@ pub fn take() -> Result<Lock, Taken> {
             let (by, peer) = holder().map_or((Other { pid: 0, uid: 0 }, None), |(by, peer)| (by, Some(peer)));
             Err(Taken { by, peer })
         }
-        // Where there are no abstract sockets, nothing can be noticed; that is no reason not to play.
+        // Without abstract sockets nothing can be noticed, which is no reason not to play.
         Err(_) => Ok(Lock { _listener: None }),
     }
 }

@@ -1,31 +1,29 @@
-//! Frames of one pad that wait because reports wait behind them.
-//!
-//! Each write to a pad costs as much as reading a report. Where reports come faster than that, frames that move axes alone are
-//! merged into the next one, so that the program catches up. Presses, releases and the d-pad are never merged, dropped or put in
-//! another order: they are written at once, behind what has waited.
+//! Frames of one pad that wait because reports are waiting. Each write to a pad costs as much as reading a report. If reports come faster than that,
+//! frames that only move axes are merged into the next one, so that the program catches up. Presses, releases and the d-pad are never merged, dropped
+//! or reordered: they are written at once, after what has waited.
 
 use mantle_core::pad::Events;
 use mantle_core::time::Micros;
 
 const EVENT: usize = 24;
 const ABS: u16 = 3;
-/// The codes of absolute axes that are hats', which are pressed and let go.
+/// The codes of absolute axes that belong to hats, which are pressed and released.
 const HATS: std::ops::Range<u16> = 0x10..0x18;
-/// Nothing waits for longer than this.
+/// Nothing waits longer than this.
 const PATIENCE: Micros = Micros::millis(4);
 
 /// What waits for one pad.
 #[derive(Debug, Default)]
 pub(crate) struct Pending {
-    /// Axes that have moved, and where they are.
+    /// Axes that have moved, and their values.
     axes: Vec<(u16, i32)>,
     since: Micros,
     bytes: Vec<u8>,
 }
 
 impl Pending {
-    /// A frame is to be written, and `more` says whether reports are known to wait behind it. Returns whether it is written now:
-    /// then [`Pending::bytes`] are what has waited and this frame.
+    /// A frame is to be written, and `more` says whether reports are known to be waiting. Returns whether it is written now: then [`Pending::bytes`]
+    /// are what has waited and this frame.
     pub fn take(&mut self, now: Micros, events: &Events, more: bool) -> bool {
         let moves = |(kind, code, _): (u16, u16, i32)| kind == 0 || (kind == ABS && !HATS.contains(&code));
         if more && events.iter().all(moves) && (self.axes.is_empty() || now.since(self.since) < PATIENCE) {
@@ -123,7 +121,7 @@ mod tests {
         assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 0)), true));
         assert!(pending.take(Micros(20), &frame(&at(1, 0), &pressed), true));
         assert_eq!(said(pending.bytes()), [(3, 0, 1), (0, 0, 0), (1, 0x130, 1), (3, 0, 3), (0, 0, 0)]);
-        // The d-pad is an axis to the kernel, and is pressed all the same.
+        // To the kernel the d-pad is an axis, but it is pressed all the same.
         let up = PadState { bits: pressed.bits | PadTarget::Up.mask() as u32, ..pressed };
         assert!(pending.take(Micros(30), &frame(&pressed, &up), true));
         assert_eq!(said(pending.bytes()), [(3, 0x11, -1), (0, 0, 0)]);

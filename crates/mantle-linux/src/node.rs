@@ -1,4 +1,4 @@
-//! A node that is there: open or not, read as reports or as events, held or not.
+//! A node that exists: open or not, read as reports or as events, held or not.
 
 use crate::evdev::{Hold, InputNode, Pass, read_report};
 use crate::sysfs::FoundNode;
@@ -12,25 +12,25 @@ use mantle_core::time::Micros;
 use mantle_hid::Usage;
 use rustix::fd::OwnedFd;
 
-/// Reports that come this soon behind one another had been waiting.
+/// Reports that come this soon after one another had been waiting.
 const BACKLOG: Micros = Micros(200);
-/// Reports that the kernel keeps for a reader of a hidraw node: its ring has 64 places, of which one stays empty, and what comes
-/// when it is full is dropped.
+/// The number of reports that the kernel keeps for a reader of a hidraw node: its ring has 64 places, one of which stays empty, and what comes when
+/// it is full is dropped.
 pub(crate) const QUEUE: u32 = 63;
 
 pub(crate) struct Node {
     pub found: FoundNode,
     pub fd: Option<OwnedFd>,
-    /// What is read of it, if it is an input node.
+    /// What is read from it, if it is an input node.
     pub input: Option<Box<InputNode>>,
-    /// The device that it is held for, and what of it is used; the rest is passed on.
+    /// The device that it is held for, and what is used of it; the rest is passed on.
     held: Option<(DeviceId, Vec<Usage>)>,
-    /// Losses of events that the journal knows of.
+    /// Losses of events that the journal already has.
     told: u64,
     /// When it was read last, and how many reports have been read since nothing waited.
     last_read: Micros,
     run: u32,
-    /// Writes to it, one after the other, on a thread of its own.
+    /// Writes to it, one after the other, on a separate thread.
     writer: Option<Sender<OutputRequest>>,
 }
 
@@ -47,7 +47,7 @@ impl Node {
         Some(Job::closing(self.fd.take()?, self.input.take()))
     }
 
-    /// Sends something to it, or asks it for something, on its own writer; nothing if it is not open.
+    /// Sends something to it, or asks it for something, on its own writer; does nothing if it is not open.
     pub fn send(&mut self, id: NodeId, request: u32, purpose: Purpose, act: Act, workers: &Workers) {
         let Some(fd) = &self.fd else { return };
         if self.writer.is_none() {
@@ -65,7 +65,7 @@ impl Node {
         Some(read_report(fd, self.input.as_deref_mut(), buffer))
     }
 
-    /// A report has been read now; returns whether the one before it was only just read, so that more may wait.
+    /// A report was read at this moment; returns whether the previous one was read only just before, so that more may be waiting.
     pub fn is_busy(&mut self, now: Micros) -> bool {
         let busy = now.since(self.last_read) < BACKLOG;
         self.last_read = now;
@@ -73,21 +73,21 @@ impl Node {
         busy
     }
 
-    /// Nothing waits any more; returns whether the kernel's queue of its reports had been full, so that some are lost.
+    /// Nothing is waiting any more; returns whether the kernel's queue of its reports had been full, so that some are lost.
     pub fn take_overflow(&mut self) -> bool {
         let full = self.input.is_none() && self.run >= QUEUE;
         self.run = 0;
         full
     }
 
-    /// Whether events were lost since it was asked last.
+    /// Whether events were lost since this was last asked.
     #[inline]
     pub fn take_loss(&mut self) -> bool {
         let lost = self.input.as_ref().map_or(self.told, |input| input.lost);
         std::mem::replace(&mut self.told, lost) != lost
     }
 
-    /// It is to be held through a second handle of what it is read by; none if it is not open.
+    /// Prepares holding it through a second handle of its descriptor; none if it is not open.
     pub fn hold(&mut self, id: NodeId, device: DeviceId, used: Option<Vec<Usage>>) -> Option<Hold> {
         let fd = self.fd.as_ref()?.try_clone().ok()?;
         let pass = used.as_ref().and(self.input.as_ref()).map(|input| input.caps().clone());
@@ -95,7 +95,7 @@ impl Node {
         Some(Hold { id, path: self.found.facts.path.clone(), fd, pass })
     }
 
-    /// It is held: what nothing uses goes on through another node. Hands that back if it is held no longer.
+    /// It is held: what nothing uses is passed on through another node. Returns that node if it is no longer held.
     pub fn pass_on(&mut self, device: DeviceId, to: OwnedFd) -> Option<OwnedFd> {
         match (&mut self.input, &self.held) {
             (Some(input), Some((holder, used))) if *holder == device => {
@@ -106,7 +106,7 @@ impl Node {
         }
     }
 
-    /// It is held no longer; returns what was passed on through.
+    /// It is no longer held; returns what was passed on through.
     pub fn unhold(&mut self, device: DeviceId) -> Option<OwnedFd> {
         self.held.take_if(|(holder, _)| *holder == device)?;
         self.input.as_mut()?.set_pass(None)

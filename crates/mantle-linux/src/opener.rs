@@ -1,5 +1,5 @@
-//! The opener: gives the engine devices as open descriptors. Only here is a device opened by its path; later this may
-//! be a helper in another process that passes descriptors over a socket.
+//! The opener: gives the engine devices as open descriptors. This is the only place that opens a device by its path; a helper in another process may
+//! pass descriptors over a socket instead.
 
 use crate::privileged;
 use mantle_core::device::{NodeFacts, OsFault};
@@ -10,7 +10,7 @@ use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
-/// What is to be opened: a node, and the very thing that it stood for when it was found.
+/// What is to be opened: a node, and exactly the thing that it stood for when it was found.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Wanted {
     /// Its path, for example `/dev/hidraw3`.
@@ -33,8 +33,7 @@ impl Wanted {
     }
 }
 
-/// Tells a node from another one that bears the same name later: the inode of its directory under `/sys`, 0 if there
-/// is none.
+/// Distinguishes a node from another one with the same name later: the inode of its directory under `/sys`, 0 if there is none.
 #[must_use]
 pub fn generation(sys: &Path) -> u64 {
     std::fs::metadata(sys).map_or(0, |meta| meta.ino())
@@ -48,14 +47,14 @@ pub fn open(wanted: &Wanted) -> Result<OwnedFd, OsFault> {
     let fault =
         |errno: Errno| OsFault { operation: "open".into(), path: wanted.path.clone(), errno: errno.raw_os_error() };
     let with = |access| rustix::fs::open(&wanted.path, access | OFlags::NONBLOCK | OFlags::CLOEXEC, Mode::empty());
-    // Reading is what matters; writing is for what goes back to the device.
+    // Reading is what matters; writing is for feedback to the device.
     let opened = with(OFlags::RDWR).or_else(|_| with(OFlags::RDONLY));
     let fd = match opened {
         // What is hidden from this account too is handed out by whoever hides it.
         Err(Errno::ACCESS) => privileged::open(&wanted.sys).ok_or_else(|| fault(Errno::ACCESS))?,
         other => other.map_err(fault)?,
     };
-    // A name is given again as soon as it is free: looked at before and after, it was the same thing in between.
+    // A name is reused as soon as it is free. Since this is checked before and after, it was the same thing in between.
     if generation(&wanted.sys) == wanted.generation { Ok(fd) } else { Err(fault(Errno::NODEV)) }
 }
 
@@ -134,7 +133,7 @@ mod tests {
     fn a_node_that_is_another_one_by_now_is_refused() {
         let directory = tempfile::tempdir().expect("a directory");
         let wanted = wanted(directory.path());
-        // Kept, so that its inode is not given again.
+        // Kept, so that its inode is not reused.
         std::fs::rename(&wanted.sys, directory.path().join("old")).expect("moved");
         std::fs::create_dir(&wanted.sys).expect("made");
         assert_eq!(open(&wanted).expect_err("another node").name(), "ENODEV");

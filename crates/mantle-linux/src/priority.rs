@@ -1,5 +1,4 @@
-//! The engine's thread and the machine's time: real-time priority where the system gives it, and no starving of others with it. All
-//! unsafe code of this stands here.
+//! The engine's thread and the machine's time: real-time priority if the system grants it, without starving others. All unsafe code for this is here.
 
 use mantle_core::priority::Priority;
 use mantle_core::time::Micros;
@@ -11,21 +10,21 @@ use std::sync::atomic::{AtomicBool, AtomicI32, Ordering};
 
 /// The lowest real-time priority: sound, and whatever the system itself needs, goes first.
 pub const LEVEL: u32 = 1;
-/// A thread that runs so long without ever waiting has its priority taken, in microseconds; where a daemon gives the priority, the kernel
-/// ends the process after so long.
+/// A thread that runs this long without waiting has its priority taken away, in microseconds; if a daemon grants the priority, the kernel ends the
+/// process after that time.
 const SOFT: u64 = 100_000;
 const HARD: u64 = 200_000;
-/// It is looked so often how much the thread has used.
+/// How often the thread's usage is checked.
 const LOOK: Micros = Micros::millis(1000);
-/// More than this share of a processor, so many looks in a row, is too much.
+/// More than this share of a processor, in this many checks in a row, is too much.
 const SHARE: f64 = 0.5;
 const LOOKS: u8 = 2;
-/// After having given it up the thread asks again.
+/// How long after giving it up the thread asks again.
 const AGAIN: Micros = Micros::millis(60_000);
 
 /// The engine's thread, for the signal's handler; 0 before there is one.
 static THREAD: AtomicI32 = AtomicI32::new(0);
-/// Whether the handler has taken its priority.
+/// Whether the handler has taken its priority away.
 static TAKEN: AtomicBool = AtomicBool::new(false);
 
 /// What is to be done now.
@@ -42,13 +41,13 @@ pub(crate) enum Bid {
 pub(crate) struct Rank {
     next: Micros,
     has: bool,
-    /// When it was looked last, and how much the thread had used by then.
+    /// When it was last checked, and how much the thread had used by then.
     seen: Option<(Micros, Micros)>,
     hungry: u8,
 }
 
 impl Rank {
-    /// Looks, if it is time to; `used` is the thread's own time.
+    /// Checks, if it is time to; `used` is the thread's own time.
     #[inline]
     pub fn look(&mut self, at: Micros, used: impl FnOnce() -> Micros) -> Option<Bid> {
         if at < self.next { None } else { self.turn(at, used()) }
@@ -58,7 +57,7 @@ impl Rank {
     fn turn(&mut self, at: Micros, used: Micros) -> Option<Bid> {
         self.next = at.after(LOOK);
         if !self.has {
-            // What comes of it is said by `is_now`.
+            // The result is reported through `is_now`.
             self.next = Micros::NEVER;
             return Some(Bid::Ask);
         }
@@ -68,7 +67,7 @@ impl Rank {
         (self.hungry >= LOOKS || TAKEN.swap(false, Ordering::AcqRel)).then_some(Bid::GiveUp)
     }
 
-    /// It has been given or refused, or was given up.
+    /// It has been granted or refused, or was given up.
     pub fn is_now(&mut self, at: Micros, priority: &Priority) {
         self.has = *priority == Priority::RealTime;
         (self.seen, self.hungry) = (None, 0);
@@ -80,7 +79,7 @@ impl Rank {
     }
 }
 
-/// How much of the machine's time this thread has used.
+/// How much processor time this thread has used.
 pub(crate) fn used() -> Micros {
     let time = clock_gettime(ClockId::ThreadCPUTime);
     Micros(time.tv_sec as u64 * 1_000_000 + time.tv_nsec as u64 / 1_000)
@@ -107,7 +106,7 @@ pub fn give_up() {
     let _ = schedule(this_thread().cast_signed(), libc::SCHED_OTHER, 0);
 }
 
-/// A thread that does not wait for anything has its priority taken, so that the machine can still be used.
+/// A thread that never waits has its priority taken away, so that the machine stays usable.
 fn watch_over() -> io::Result<()> {
     let before = THREAD.swap(this_thread().cast_signed(), Ordering::AcqRel);
     if before == 0 {
@@ -119,11 +118,11 @@ fn watch_over() -> io::Result<()> {
             })?;
         }
     }
-    // Beyond the soft limit there is the signal; of the hard one the process would die, and all pads with it.
+    // Beyond the soft limit comes the signal; beyond the hard one the process would die, and all pads with it.
     limit_time(getrlimit(Resource::Rttime).maximum)
 }
 
-/// What a daemon demands that gives the priority to ordinary accounts: that the kernel ends whoever keeps a processor for too long.
+/// The demand of a daemon that grants the priority to ordinary accounts: the kernel has to end whoever keeps a processor for too long.
 pub(crate) fn bow_to_daemon() {
     let hard = getrlimit(Resource::Rttime).maximum.map_or(HARD, |limit| limit.min(HARD));
     // Refused it will say so.
@@ -150,7 +149,7 @@ mod tests {
 
     const SECOND: Micros = Micros::millis(1000);
 
-    /// A thread that uses so much of each second from now on.
+    /// A thread that uses this much of each second from now on.
     fn runs(rank: &mut Rank, clock: &mut (Micros, Micros), seconds: usize, share: f64) -> Vec<Option<Bid>> {
         let each = Micros((SECOND.0 as f64 * share) as u64);
         let turns = (0..seconds).map(|_| {

@@ -1,8 +1,7 @@
-//! A `/dev` of a game's own, for an ordinary account: it shows our pads, mice and keyboards, and of what else could be played with nothing.
-//! This is for games that list the wrong device; it keeps nobody from anything that the account may do otherwise.
-//!
-//! The process that makes it stays inside, as the only one that can put further nodes there ([`stay`]): it gets them from outside over a socket
-//! ([`Inside`]). Nothing is asked for any right that the account does not have.
+//! A `/dev` of a game's own, for an ordinary account: it contains our pads, mice and keyboards, and nothing else that could be played with. This is
+//! for games that list the wrong device; it keeps nobody from anything that the account may do otherwise. The process that makes it stays inside,
+//! since it alone can put further nodes there ([`stay`]), which it receives from outside over a socket ([`Inside`]). No right is needed that the
+//! account does not have.
 
 use crate::children;
 use crate::sight::SightPaths;
@@ -25,14 +24,14 @@ use std::process::{Command, Stdio};
 
 /// What of `/dev` is not shown: whatever can be played with, or made.
 const HIDDEN: [&str; 6] = ["input", "hidraw", "uinput", "uhid", "vhci", "bus"];
-/// Where nodes stand inside; what a game looks at are links to them: a link is seen by whoever watches a directory, a mount is not.
+/// Where the nodes are inside; a game looks at links to them, since watching a directory reveals a new link, but not a mount.
 const SLOTS: &str = "/dev/.slots";
 /// The device number of every input node.
 const INPUT: u32 = 13;
-/// The word that ends the list of the nodes that are there at the start.
+/// The word that ends the list of the nodes that exist at the start.
 const GO: &str = "go";
 
-/// The nodes that a game with a `/dev` of its own sees: of our pads, and of mice and keyboards. As they stand below `/dev`.
+/// The nodes visible to a game with a `/dev` of its own: our pads, and mice and keyboards. By their places below `/dev`.
 #[must_use]
 pub fn shown() -> BTreeSet<String> {
     let nodes = crate::sight::nodes(&SightPaths::default());
@@ -93,7 +92,7 @@ impl Inside {
     }
 }
 
-/// What the first byte of the connection brings along: what the game reads from.
+/// What comes with the first byte of the connection: what the game reads from.
 fn input(stream: &UnixStream) -> io::Result<OwnedFd> {
     let (_, fd) = descriptors::receive(stream, &mut [0])?;
     fd.ok_or_else(|| Errno::PROTO.into())
@@ -111,7 +110,7 @@ impl Outer {
         Path::new("/proc/self/fd").join(self.directory.as_raw_fd().to_string()).join(name)
     }
 
-    /// Shows a node inside. It is bound as it was looked at: by its descriptor.
+    /// Shows a node inside. It is bound by the descriptor through which it was examined.
     fn add(&self, name: &str) -> io::Result<()> {
         use rustix::fd::AsRawFd;
         if !is_name(name) {
@@ -154,7 +153,7 @@ fn slot(name: &str) -> PathBuf {
     Path::new(SLOTS).join(name.replace('/', "-"))
 }
 
-/// The device number of reports, which every machine has another one for.
+/// The major device number of reports, which differs between machines.
 fn reports_number() -> Option<u32> {
     let text = fs::read_to_string("/proc/devices").ok()?;
     text.lines().find_map(|line| line.trim().strip_suffix(" hidraw")?.parse().ok())
@@ -172,7 +171,7 @@ pub struct NotPrivate {
 }
 
 impl NotPrivate {
-    /// Whether this machine lets the account make no namespaces.
+    /// Whether this machine does not let the account make namespaces.
     #[must_use]
     pub fn is_forbidden(&self) -> bool {
         let refused = [Errno::PERM, Errno::NOSPC, Errno::ACCESS, Errno::INVAL];
@@ -198,7 +197,7 @@ pub fn stay(program: &OsStr, arguments: &[OsString]) -> Result<u8, NotPrivate> {
     let outer = enter()?;
     let mut lines = BufReader::new(told).lines();
     for line in lines.by_ref().map_while(Result::ok).take_while(|line| line != GO) {
-        // A node that has gone meanwhile is not missed.
+        // A node that has disappeared meanwhile is not missed.
         let _ = outer.obey(&line);
     }
     at("giving up all further rights", rustix::thread::set_no_new_privs(true))?;
@@ -234,7 +233,7 @@ fn enter() -> Result<Outer, NotPrivate> {
     Ok(outer)
 }
 
-/// One entry of the outer `/dev` is there inside, too.
+/// One entry of the outer `/dev` appears inside, too.
 fn fill(outer: &Outer, name: &OsStr) -> io::Result<()> {
     let (from, to) = (outer.path(name), Path::new("/dev").join(name));
     let about = rustix::fs::statat(&outer.directory, name, AtFlags::SYMLINK_NOFOLLOW)?;

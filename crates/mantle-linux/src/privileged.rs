@@ -1,4 +1,4 @@
-//! The other side of hiding: a guard of our own where we are root, the helper where an account is served by one.
+//! The other side of hiding: our own guard if we are root, the helper if an account is served by one.
 
 use crate::hooks;
 use mantle_core::device::OsFault;
@@ -29,11 +29,11 @@ impl Hiding {
         Some(Self { client: Client::over(stream), guard: None })
     }
 
-    /// A guard, started now. It gets one connection and nothing else of ours: what it held would be held until it ends.
+    /// A guard, started now. It gets one connection and nothing else of ours, since whatever it had would be held until it ends.
     pub fn by_guard(hooked: bool) -> io::Result<Self> {
         let (ours, theirs) = UnixStream::pair()?;
         nothing_is_inherited();
-        // What runs, not what may stand in its place by now.
+        // The running program, not what may have replaced its file.
         let mut command = Command::new("/proc/self/exe");
         command.arg("guard").env_clear().current_dir("/");
         command.stdin(OwnedFd::from(theirs)).stdout(Stdio::null()).stderr(Stdio::null());
@@ -49,7 +49,7 @@ impl Hiding {
         self.guard.as_ref().map(Child::id)
     }
 
-    /// A second handle of the connection: it can be read once the other side is gone.
+    /// A second handle of the connection, which becomes readable when the other side is gone.
     pub fn watched(&self) -> io::Result<UnixStream> {
         self.client.stream().try_clone()
     }
@@ -73,7 +73,7 @@ impl Drop for Hiding {
     }
 }
 
-/// Whatever this process was started with, or holds, is not handed on: an inherited hold, or a pad's descriptor, would outlive us.
+/// Whatever this process was started with, or has open, is not inherited: a hold, or a pad's descriptor, would outlive us.
 fn nothing_is_inherited() {
     let open = std::fs::read_dir("/proc/self/fd").into_iter().flatten().flatten();
     for number in open.filter_map(|entry| entry.file_name().to_str()?.parse::<i32>().ok()).filter(|number| *number > 2)
@@ -90,12 +90,12 @@ pub(crate) fn fault(refused: Refused, path: &str) -> OsFault {
     OsFault { operation: refused.operation.words().into(), path: path.into(), errno: refused.errno }
 }
 
-/// The node of a device's reports, opened by the helper, if there is one and it may hand it out. It is given by its place under `/sys`.
+/// The node of a device's reports, opened by the helper, if there is one and it may hand it out. The node is given by its place under `/sys`.
 pub(crate) fn open(node: &Path) -> Option<OwnedFd> {
     ask_for(node.parent()?.parent()?, Request::Open)
 }
 
-/// An event node of the device that stands here, likewise.
+/// An event node of the device there, likewise.
 pub(crate) fn open_event(path: &str, device: &Path) -> Option<OwnedFd> {
     let event = path.strip_prefix("/dev/input/event")?.parse().ok()?;
     ask_for(device, |number| Request::OpenEvent(number, event))

@@ -9,7 +9,8 @@ pub(crate) fn all(proc: &Path) -> impl Iterator<Item = (u32, PathBuf)> {
     entries.filter_map(|entry| Some((entry.file_name().to_str()?.parse().ok()?, entry.path())))
 }
 
-/// A field of `/proc/PID/stat` behind the second, by its number from 1. The second is a name in brackets that may have anything in it, brackets too.
+/// A field of `/proc/PID/stat` after the second, by its number from 1. The second is a name in brackets that may contain anything, including
+/// brackets.
 pub(crate) fn field(stat: &str, number: usize) -> Option<u64> {
     let (_, behind) = stat.rsplit_once(')')?;
     behind.split_ascii_whitespace().nth(number.checked_sub(3)?)?.parse().ok()

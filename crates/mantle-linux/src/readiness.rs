@@ -1,4 +1,4 @@
-//! What is known of the machine before anything is played: nothing is changed, and no controller is opened.
+//! What is known about the machine before anything is played: nothing is changed, and no controller is opened.
 
 use crate::hid_pad;
 use crate::lock;
@@ -18,14 +18,14 @@ use std::fs;
 use std::os::unix::fs::MetadataExt;
 use std::path::{Path, PathBuf};
 
-/// What the rule's file is called that `setup` installs.
+/// The name of the rule file that `setup` installs.
 pub const RULE: &str = "70-placid-mantle.rules";
-/// Where rules may lie, the person's own first.
+/// Where rules may be, the person's own first.
 const RULES: [&str; 4] = ["/etc/udev/rules.d", "/run/udev/rules.d", "/usr/local/lib/udev/rules.d", "/lib/udev/rules.d"];
-/// From this number on what a rule tags is handed out no more.
+/// From this number on, what a rule tags is no longer handed out.
 const HANDED_OUT_BY: u32 = 73;
 
-/// What is so now, at a machine that was looked at. The rule's file is looked for by its name.
+/// The present state of a machine, with the rule file found by name.
 #[must_use]
 pub fn facts(rule: &str, look: &Look) -> ReadyFacts {
     let sys = Path::new("/sys");
@@ -68,7 +68,7 @@ fn namespaces_by(settings: &Path) -> bool {
         && !is("kernel/apparmor_restrict_unprivileged_userns", "1")
 }
 
-/// Whether something of it is a game controller.
+/// Whether something in it is a game controller.
 fn plays(node: &NodeFacts) -> bool {
     let Ok(descriptor) = Descriptor::parse(&node.descriptor) else { return false };
     Layout::new(&descriptor).parts.iter().any(mantle_core::control::PartLayout::is_game_controller)
@@ -109,7 +109,7 @@ fn joined(node: &Path) -> Option<String> {
     })
 }
 
-/// How the rule stands in these directories.
+/// The state of the rule in these directories.
 #[must_use]
 pub fn rule_file(directories: &[PathBuf], name: &str) -> RuleFile {
     let wanted = setup_rule(&[], None);
@@ -146,7 +146,7 @@ fn other_engine() -> Option<(i32, String)> {
     (!own).then(|| (other.pid, lock::account_name(other.uid)))
 }
 
-/// Programs that have a node of a controller open, and make input devices.
+/// Programs that have a controller's node open, and make input devices.
 fn translators(controllers: &[NodeFacts], look: &Look) -> Vec<(String, String)> {
     let mut found = Vec::new();
     for program in look.programs.iter().filter(|program| program.makes && !program.ours) {

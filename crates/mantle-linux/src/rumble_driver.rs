@@ -1,25 +1,25 @@
-//! The kernel's driver that lets games shake a common pad which is a HID device: found by the ids that it knows, and told of ours by a rule.
+//! The kernel driver that lets games shake a common pad which is a HID device: found by the ids that it knows, and told about ours by a rule.
 
 use crate::sysfs::names;
 use std::path::{Path, PathBuf};
 use std::process::Command;
 
-/// Ids that this driver serves, as the kernel's modules have them.
+/// Ids that this driver serves, in the form used by kernel modules.
 pub const ALIAS: &str = "hid:b0005g0001v0000045Ep00000B13";
 
-/// modprobe, and not by `PATH`: it is run as root.
+/// modprobe, but not from `PATH`, since it runs as root.
 #[must_use]
 pub fn modprobe() -> Option<PathBuf> {
     let all = ["/usr/sbin/modprobe", "/sbin/modprobe", "/usr/bin/modprobe", "/bin/modprobe"];
     all.into_iter().map(PathBuf::from).find(|path| path.exists())
 }
 
-/// What the driver is called. Its module tells it, once it is loaded, which can be asked for; else it is guessed from what the module is called.
+/// The driver's name. Its module tells it once it is loaded, which can be requested; otherwise it is guessed from the module's name.
 #[must_use]
 pub fn find(load: bool) -> Option<String> {
     let modprobe = modprobe()?;
     let found = Command::new(&modprobe).args(["-R", ALIAS]).output().ok().filter(|out| out.status.success())?;
-    // The driver of everything that has none of its own may stand there as well.
+    // The generic driver may be listed there as well.
     let modules = String::from_utf8(found.stdout).ok()?.replace('-', "_");
     let module =
         modules.lines().map(str::trim).find(|module| !module.is_empty() && *module != "hid_generic")?.to_owned();

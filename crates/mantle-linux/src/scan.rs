@@ -14,7 +14,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
 use std::path::{Path, PathBuf};
 
-/// All nodes that can be sources: hidraw nodes, then input nodes of devices that have no reports, and of keyboards.
+/// All nodes that can be sources: hidraw nodes, then input nodes of devices without reports, and of keyboards.
 #[must_use]
 pub fn nodes(sys: &Path) -> Vec<NodeFacts> {
     sources(sys).into_iter().map(|found| found.facts).collect()
@@ -29,8 +29,8 @@ pub(crate) fn sources(sys: &Path) -> Vec<FoundNode> {
     reports.chain(crate::evdev::input_nodes(sys, &typing)).collect()
 }
 
-/// The HID devices that are read by their event nodes: whole keyboards, and what else the same device points or types with, where all of these
-/// nodes may be opened. Only so can what plays be kept from the system while the rest goes on; their reports say no more than that.
+/// The HID devices that are read through their event nodes: whole keyboards, and whatever else the same device points or types with, if all of these
+/// nodes may be opened. Only this way can what plays be kept from the system while the rest goes on; their reports say no more than that.
 fn typing(all: &[NodeFacts], may_open: impl Fn(&str) -> bool) -> BTreeSet<PathBuf> {
     let unit = |node: &NodeFacts| node.identity.port.clone().unwrap_or_else(|| node.sysfs.clone());
     let mut units: BTreeMap<String, Vec<(&NodeFacts, Vec<PartLayout>)>> = BTreeMap::new();
@@ -41,7 +41,7 @@ fn typing(all: &[NodeFacts], may_open: impl Fn(&str) -> bool) -> BTreeSet<PathBu
     let steers = |parts: &[PartLayout]| parts.iter().any(PartLayout::is_keyboard_or_mouse);
     let types = |unit: &[(&NodeFacts, Vec<PartLayout>)]| {
         let parts = || unit.iter().flat_map(|(_, parts)| parts);
-        // A controller types only beside that, and is covered with all that belongs to it.
+        // A controller types only on the side, and is covered with everything that belongs to it.
         let beside = |part: &PartLayout| part.is_beside_keys() || part.usage.page() >= page::VENDOR_FIRST;
         parts().any(PartLayout::is_whole_keyboard)
             && parts().all(|part| part.is_keyboard_or_mouse() || beside(part))
@@ -54,8 +54,7 @@ fn typing(all: &[NodeFacts], may_open: impl Fn(&str) -> bool) -> BTreeSet<PathBu
     typing.filter(|(_, parts)| steers(parts)).map(|(node, _)| node.sysfs.as_str().into()).collect()
 }
 
-/// All hidraw nodes, in the order of their USB ports and paths, so that slots come out the same at every start.
-/// Their numbers are not given yet.
+/// All hidraw nodes, in the order of their USB ports and paths, so that slots are the same at every start. Their numbers are not assigned yet.
 #[must_use]
 pub fn hidraw_nodes(sys: &Path) -> Vec<NodeFacts> {
     let class = sys.join("class/hidraw");
@@ -71,7 +70,7 @@ pub(crate) fn hid_phys(device: &Path) -> Option<String> {
     Some(Uevent(&uevent).field("HID_PHYS"))
 }
 
-/// What the HID device in this directory is called, and its vendor and product.
+/// The name of the HID device in this directory, and its vendor and product.
 pub(crate) fn hid_name(device: &Path) -> Option<(String, (u16, u16))> {
     let uevent = fs::read_to_string(device.join("uevent")).ok()?;
     let uevent = Uevent(&uevent);
@@ -79,8 +78,8 @@ pub(crate) fn hid_name(device: &Path) -> Option<(String, (u16, u16))> {
     Some((uevent.field("HID_NAME"), ids))
 }
 
-/// Whether the HID device in this directory is a pad of ours, of whichever engine: by its phys, and by the parent that uhid gives it. A
-/// physical device may have the same ids, and a serial number like our addresses; it does not lie there.
+/// Whether the HID device in this directory is one of our pads, of whichever engine: by its phys, and by the parent that uhid gives it. A physical
+/// device may have the same ids, and a serial number like our addresses, but not that place.
 pub(crate) fn is_pad_of_ours(device: &Path, phys: &str) -> bool {
     let made = device.parent().is_some_and(|parent| parent.ends_with("misc/uhid"));
     made && phys.starts_with(crate::uinput::PHYS_PREFIX)
@@ -131,7 +130,7 @@ fn input_version(device: &Path) -> u16 {
     u16::from_str_radix(text.trim(), 16).unwrap_or(0)
 }
 
-/// Input devices of another engine: the phys of each pad of ours that this process has not made.
+/// Input devices of another engine: the phys of each of our pads that this process has not made.
 #[must_use]
 pub fn foreign_pads(sys: &Path) -> Vec<String> {
     let class = sys.join("class/input");
@@ -153,7 +152,7 @@ mod tests {
     use super::*;
     use mantle_core::device::Bus;
 
-    /// A tree as the kernel lays it out for a USB device with one interface.
+    /// A tree as the kernel presents it for a USB device with one interface.
     fn tree() -> tempfile::TempDir {
         let root = tempfile::tempdir().expect("a directory");
         let device = root.path().join("devices/pci0000:00/0000:00:14.0/usb1/1-2/1-2.4/1-2.4:1.0/0003:1209:0A02.0007");

@@ -1,4 +1,4 @@
-//! Shaking a device through the force feedback of its own event node, as far as the kernel's driver offers that.
+//! Shakes a device through the force feedback of its own event node, if the kernel's driver offers that.
 
 use crate::ioctls::{FfEffect, send_effect};
 use crate::opener;
@@ -8,13 +8,13 @@ use rustix::fd::{AsFd, OwnedFd};
 use rustix::io::Errno;
 use std::path::{Path, PathBuf};
 
-/// As long as an effect can last, in milliseconds: it is stopped by us, and by the kernel when we are gone.
+/// The longest possible effect, in milliseconds: we stop it, and the kernel does when we are gone.
 const LONGEST: u16 = u16::MAX;
 
 /// The effect that one device is shaken by.
 #[derive(Debug)]
 pub(crate) struct Shaker {
-    /// The device's own directory: only a node below it is its own.
+    /// The device's own directory: only a node below it belongs to it.
     device: PathBuf,
     open: Option<Open>,
 }
@@ -23,16 +23,16 @@ pub(crate) struct Shaker {
 struct Open {
     node: String,
     fd: OwnedFd,
-    /// The effect's number; -1 before the kernel has given it one.
+    /// The effect's number; -1 before the kernel has assigned one.
     effect: i16,
 }
 
 impl Shaker {
-    /// For the device of a node, whose directory under `/sys` this is.
+    /// For the device of a node with this directory under `/sys`.
     pub fn new(sys: &Path) -> Self {
         let above = |levels: usize| sys.ancestors().nth(levels).unwrap_or(sys).to_owned();
         let is_event = sys.file_name().is_some_and(|name| name.to_string_lossy().starts_with("event"));
-        // A hidraw node stands two levels below its device, an event node one below its input device.
+        // A hidraw node is two levels below its device, an event node one below its input device.
         Self { device: above(if is_event { 1 } else { 2 }), open: None }
     }
 

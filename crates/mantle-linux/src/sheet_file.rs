@@ -1,4 +1,4 @@
-//! Sheets that the program makes itself, among the person's own. A file that a person has written is never written over.
+//! Sheets that the program itself writes, among the person's own. A file written by a person is never overwritten.
 
 use mantle_core::sheet::Sheet;
 use mantle_files::sheet::{FOUND, write};

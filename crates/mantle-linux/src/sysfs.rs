@@ -1,4 +1,4 @@
-//! What a scan of sysfs says of a node, and the small readings that every scan needs.
+//! What a scan of sysfs says about a node, and the small readings that every scan needs.
 
 use crate::opener::Wanted;
 use mantle_core::device::{Bus, NodeFacts};
@@ -7,7 +7,7 @@ pub(crate) use mantle_helper::device::names;
 use std::fs;
 use std::path::Path;
 
-/// A node as a scan has found it, and what the opener needs to know of it.
+/// A node as found by a scan, and what the opener needs to know about it.
 #[derive(Clone, Debug)]
 pub(crate) struct FoundNode {
     pub facts: NodeFacts,
@@ -16,7 +16,7 @@ pub(crate) struct FoundNode {
     pub caps: Option<EvdevCaps>,
 }
 
-/// What an attribute of a device says; nothing where it has none.
+/// An attribute of a device; empty if it does not exist.
 pub(crate) fn attribute(device: &Path, name: &str) -> String {
     fs::read_to_string(device.join(name)).unwrap_or_default().trim().to_owned()
 }
@@ -31,7 +31,7 @@ pub(crate) fn usb_port(device: &Path) -> Option<String> {
     device.components().rev().find_map(|component| is_port(component.as_os_str().to_str()?))
 }
 
-/// A USB device without a USB parent (a stand-in) is told apart by its phys.
+/// A USB device without a USB parent (a stand-in) is distinguished by its phys.
 pub(crate) fn phys_port(bus: Bus, phys: &str) -> Option<String> {
     let stem = phys.rsplit_once("/input").map_or(phys, |(stem, _)| stem);
     (bus == Bus::USB && !stem.is_empty()).then(|| stem.to_owned())
@@ -47,7 +47,7 @@ pub(crate) fn bits(text: &str) -> Vec<u16> {
     codes
 }
 
-/// What an input device offers; the ranges of its axes are not told here.
+/// What an input device offers; the ranges of its axes are not available here.
 pub(crate) fn capabilities(input: &Path) -> EvdevCaps {
     let mut caps = EvdevCaps::default();
     for (kind, name) in [(event::KEY, "key"), (event::REL, "rel"), (event::ABS, "abs")] {

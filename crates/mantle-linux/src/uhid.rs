@@ -1,6 +1,5 @@
-//! uhid: a HID device of our own making, as the kernel's documentation of uhid lays it down.
-//!
-//! Only the part of the event that is in use is written, not the whole union.
+//! uhid: a HID device of our own making, as described in the kernel's documentation of uhid. Only the used part of the event is written, not the
+//! whole union.
 
 use rustix::fd::{AsFd, BorrowedFd, OwnedFd};
 use rustix::fs::{Mode, OFlags};
@@ -36,18 +35,18 @@ pub enum UhidEvent {
     Close,
     /// An output report.
     Output(Vec<u8>),
-    /// A feature or input report is asked for; refused by itself.
+    /// A feature or input report is requested; refused automatically.
     Asked {
         /// Its number.
         report: u8,
     },
-    /// A report is set; accepted by itself, or refused.
+    /// A report is set; accepted or refused automatically.
     Set(Vec<u8>),
     /// Anything else.
     Other(u32),
 }
 
-/// A device made through uhid; it goes when this is dropped.
+/// A device made through uhid; dropping it removes it.
 #[derive(Debug)]
 pub struct UhidDevice {
     fd: OwnedFd,

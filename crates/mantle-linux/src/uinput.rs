@@ -20,14 +20,14 @@ use std::time::{Duration, Instant};
 
 /// The node that pads are made through.
 pub const NODE: &str = "/dev/uinput";
-/// Every pad of ours has a phys that begins so; physical devices never do.
+/// The phys of every pad of ours begins like this; those of physical devices never do.
 pub const PHYS_PREFIX: &str = "placid-mantle/";
 
 const EV_KEY: u16 = 1;
 const EV_ABS: u16 = 3;
 pub(crate) const EV_FF: u16 = 0x15;
 const EV_UINPUT: u16 = 0x101;
-/// Effects that pads take: those that the kernel makes of rumble for every pad whose driver has no more.
+/// The effects of pads: those that the kernel derives from rumble for every pad whose driver has no more.
 pub(crate) const FF_RUMBLE: u16 = 0x50;
 const FF_PERIODIC: u16 = 0x51;
 const FF_WAVEFORMS: [u16; 3] = [0x58, 0x59, 0x5a];
@@ -35,7 +35,7 @@ const FF_GAIN: u16 = 0x60;
 const UPLOAD: u16 = 1;
 const ERASE: u16 = 2;
 
-/// A virtual pad; it goes when this is dropped.
+/// A virtual pad; dropping it removes it.
 #[derive(Debug)]
 pub struct Pad {
     fd: OwnedFd,
@@ -60,7 +60,7 @@ pub fn open() -> Result<OwnedFd, PadFault> {
     })
 }
 
-/// The physical path that every node of a slot's pad has.
+/// The physical path of every node of a slot's pad.
 pub(crate) fn phys_of(slot: SlotNumber) -> String {
     format!("{PHYS_PREFIX}{}/{}", std::process::id(), slot.number())
 }
@@ -108,14 +108,14 @@ pub fn make_node(caps: &EvdevCaps, who: &NodeName<'_>) -> Result<(OwnedFd, Strin
     finish(fd, who, 0)
 }
 
-/// The property of nodes whose axes are those of a sensor.
+/// The property of nodes whose axes belong to a sensor.
 const ACCELEROMETER: u16 = 6;
 
 fn declare_axis(at: BorrowedFd<'_>, axis: &EvdevAxis) -> Result<(), PadFault> {
     declare_axis_at(at, axis, 0)
 }
 
-/// The same of one that stands at a value.
+/// The same for an axis that has a value.
 fn declare_axis_at(at: BorrowedFd<'_>, axis: &EvdevAxis, value: i32) -> Result<(), PadFault> {
     declare(at, Bit::Abs, axis.code)?;
     let setup = UinputAbsSetup {
@@ -169,7 +169,7 @@ fn put(fd: &OwnedFd, bytes: &[u8]) -> Result<(), PadFault> {
     }
 }
 
-/// One more node of a pad, which shows what is there at rest.
+/// A further node of a pad, which shows what applies at rest.
 fn make_more(slot: SlotNumber, model: &PadModel, node: &PadNode) -> Result<OwnedFd, PadFault> {
     let fd = open()?;
     let at = fd.as_fd();
@@ -247,7 +247,7 @@ impl Pad {
         Ok(Self { fd, more, node, effects: Effects::default() })
     }
 
-    /// Its descriptor, to wait on for what games send back.
+    /// Its descriptor, to wait on for what games send.
     #[must_use]
     pub fn as_fd(&self) -> BorrowedFd<'_> {
         self.fd.as_fd()
@@ -281,8 +281,8 @@ impl Pad {
         Ok(())
     }
 
-    /// Takes what games have sent back, and answers uploads and erasures at once: until then the game waits. Returns what the
-    /// device has to do from now on, if games have said anything about it.
+    /// Takes what games have sent, and answers uploads and erasures at once, since the game waits for that. Returns what the device has to do from
+    /// now on, if games have said anything about it.
     pub fn handle_back(&mut self, now: Micros) -> Option<Rumble> {
         let mut buffer = [0u8; 24 * 16];
         let mut any = false;
@@ -348,14 +348,14 @@ impl Pad {
 /// How long the system may take to process a new pad before we go on without it.
 const PROCESSED_WITHIN: Duration = Duration::from_secs(3);
 
-/// Whether the event node with this directory is there and, where a udev runs, that has processed it.
+/// Whether the event node with this directory exists and, if udev runs, has been processed by it.
 pub(crate) fn processed(event: &Path) -> bool {
     let known = Path::new(&format!("/run/udev/data/c{}", attribute(event, "dev"))).exists();
     let node = Path::new("/dev/input").join(event.file_name().unwrap_or_default());
     (known || !Path::new("/run/udev/control").exists()) && node.exists()
 }
 
-/// Waits until a new input device has its event node and, where a udev runs, until that has processed it.
+/// Waits until a new input device has its event node and, if udev runs, until that has processed it.
 fn processed_node(sys: &Path) -> String {
     let until = Instant::now() + PROCESSED_WITHIN;
     loop {

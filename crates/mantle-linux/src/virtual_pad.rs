@@ -1,4 +1,4 @@
-//! A virtual pad, by whichever way it is made.
+//! A virtual pad, however it is made.
 
 use crate::hid_pad::{HidPad, PadBack};
 use crate::uinput::Pad;
@@ -8,7 +8,7 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
 use rustix::fd::BorrowedFd;
 
-/// A virtual pad; it goes when this is dropped.
+/// A virtual pad; dropping it removes it.
 #[derive(Debug)]
 #[expect(clippy::large_enum_variant, reason = "it is boxed as a whole, and few of them are there")]
 pub enum VirtualPad {
@@ -18,8 +18,8 @@ pub enum VirtualPad {
     Hid(HidPad),
 }
 
-/// A common pad that is a device of its own. The driver that lets games shake it is told of such pads when its module comes, which the first
-/// opening of the node may bring about: what was made before that has another driver, and is made once more.
+/// A common pad that is a separate device. The driver that lets games shake it learns of such pads when its module is loaded, which the first opening
+/// of the node may cause. What was made before that has another driver, and is made once more.
 fn apart(slot: SlotNumber, model: &PadModel) -> Result<HidPad, PadFault> {
     for _ in 0..2 {
         let pad = HidPad::create(slot, model, HidForm::Common)?;
@@ -47,7 +47,7 @@ impl VirtualPad {
         }
     }
 
-    /// Its event node, that of its buttons where it has several.
+    /// Its event node; if it has several, that of its buttons.
     #[must_use]
     pub fn node(&self) -> &str {
         match self {
@@ -56,7 +56,7 @@ impl VirtualPad {
         }
     }
 
-    /// Its descriptor, to wait on for what games send back.
+    /// Its descriptor, to wait on for what games send.
     #[must_use]
     pub fn as_fd(&self) -> BorrowedFd<'_> {
         match self {
@@ -73,7 +73,7 @@ impl VirtualPad {
         }
     }
 
-    /// When it wants to be told the time beside what its shaking says of that.
+    /// When it wants to be told the time, apart from its shaking.
     #[must_use]
     pub fn due(&self) -> Option<Micros> {
         match self {

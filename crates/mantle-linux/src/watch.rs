@@ -1,11 +1,11 @@
-//! What the system tells of changed nodes and changed files.
+//! What the system reports about changed nodes and changed files.
 
 use rustix::fd::OwnedFd;
 use rustix::fs::inotify::{self, WatchFlags as Flags};
 use std::mem::MaybeUninit;
 use std::path::Path;
 
-/// A directory of the person's own, the program's, that of all programs: so many may be missing above a file.
+/// The person's directory, the program's within it, the one for files of a kind: this many may be missing above a file.
 const ABOVE: usize = 3;
 
 /// What has changed.
@@ -13,15 +13,15 @@ const ABOVE: usize = 3;
 pub(crate) struct Changes {
     /// Nodes have come or gone.
     pub scan: bool,
-    /// The person's own sheets are others now.
+    /// The person's own sheets have changed.
     pub sheets: bool,
-    /// The person's profiles are others now.
+    /// The person's profiles have changed.
     pub profiles: bool,
-    /// The pads of the person's own are others now.
+    /// The person's own pad files have changed.
     pub pads: bool,
-    /// What the person has set once for everything is something else now.
+    /// The person's settings have changed.
     pub settings: bool,
-    /// The rules for games are others now.
+    /// The rules for games have changed.
     pub rules: bool,
     /// Whether the person's login session is in front may have changed.
     pub session: bool,
@@ -29,7 +29,7 @@ pub(crate) struct Changes {
     pub rights: Vec<String>,
 }
 
-/// Takes what has changed; where something was missed, everything may have.
+/// Takes what has changed; if something was missed, everything may have.
 pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
     let mut space = [MaybeUninit::<u8>::uninit(); 4096];
     let mut reader = inotify::Reader::new(watcher, &mut space);
@@ -55,17 +55,17 @@ pub(crate) fn changes(watcher: &OwnedFd) -> Changes {
     changes
 }
 
-/// Watches a directory of the person's own files; where there is none yet, whether there will be.
+/// Watches a directory of the person's own files; if it does not exist yet, whether it appears.
 pub(crate) fn own(watcher: &OwnedFd, directory: &Path) {
     let changes = Flags::CLOSE_WRITE | Flags::MOVED_TO | Flags::MOVED_FROM | Flags::DELETE;
-    // What is above it may be missing as well: the nearest one that is there tells when the next one comes.
+    // The one above it may be missing as well: the nearest existing one reports when the next one appears.
     let nearest = || directory.ancestors().take(1 + ABOVE).find(|place| place.is_dir());
     let mut place = nearest();
     while let Some(watched) = place {
         let flags = if watched == directory { changes } else { Flags::CREATE | Flags::MOVED_TO };
-        // It may be watched for the sake of another one already.
+        // It may be watched already on behalf of another one.
         let _ = inotify::add_watch(watcher, watched, flags | Flags::MASK_ADD);
-        // The next one may have come before this one was watched.
+        // The next one may have appeared before this one was watched.
         place = nearest().filter(|now| *now != watched);
     }
 }
@@ -77,7 +77,7 @@ fn account() -> String {
     rustix::process::getuid().as_raw().to_string()
 }
 
-/// Whether the person's login session is in front, as far as a login manager says: without one it always is.
+/// Whether the person's login session is in front, according to the login manager; without one it always is.
 pub(crate) fn session_in_front() -> bool {
     let text = std::fs::read_to_string(Path::new(SESSIONS).join(account())).unwrap_or_default();
     text.lines().find_map(|line| line.strip_prefix("STATE=")).is_none_or(|state| state != "online")

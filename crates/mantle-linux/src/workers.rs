@@ -1,4 +1,4 @@
-//! Everything slow: each kind of work on a thread of its own, results back through one channel.
+//! Everything slow: each kind of work on a separate thread, with results through one channel.
 
 mod covering;
 mod files;
@@ -43,7 +43,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::thread::JoinHandle;
 
-/// An open node, and what is read of it if it is an input node.
+/// An open node, and what is read from it if it is an input node.
 pub(crate) type Opened = (OwnedFd, Option<Box<InputNode>>);
 
 pub(crate) enum Job {
@@ -86,35 +86,34 @@ pub(crate) enum Done {
     Radio(Box<RadioNews>),
     Keys(SlotNumber, Result<Keys, PadFault>),
     Covered(DeviceId, Result<Strength, OsFault>),
-    /// Sources are held, and through these nodes what nothing uses of them is passed on.
+    /// Sources are held, and what nothing uses of them is passed on through these nodes.
     Held(DeviceId, evdev::Passes),
     /// Something was sent to a node, or not: its number and purpose.
     Sent(NodeId, Wanted, u32, Purpose, Result<Sent, OsFault>),
     /// What a node's battery says.
     Power(NodeId, Wanted, Option<(f32, bool)>),
-    /// How a node stands: a report for each of its ids, or why it does not say.
+    /// The state of a node: a report for each of its ids, or why it does not answer.
     Asked(NodeId, Wanted, Result<Vec<Vec<u8>>, OsFault>),
     /// All sheets that there are now.
     Sheets(Vec<Sheet>, Vec<String>),
-    /// All profiles that there are now, and whether some could not be read.
-    /// All pads of the person's own that there are now, and what is wrong in their files.
+    /// All current profiles, and whether some could not be read; all current pad files of the person's own, and their faults.
     OwnPads(Vec<Arc<OwnPad>>, Vec<String>),
     Profiles(Vec<Arc<Profile>>, Vec<String>),
-    /// The settings as they are now, or what is wrong in them.
+    /// The current settings, or their faults.
     Settings(Result<Preferences, Vec<String>>),
-    /// A change of a profile is saved, or not.
+    /// A change of a profile was saved, or not.
     Profile(CommandNumber, Result<Box<Profile>, String>),
-    /// The rules for games as they are now, or what is wrong in them.
+    /// The current rules for games, or their faults.
     Rules(Result<Vec<GameRule>, Vec<String>>),
-    /// What runs of what was looked for under a number.
+    /// Which of the programs requested under a number are running.
     Running(u32, Vec<RunningProgram>),
-    /// A rule is saved or thrown away, or not.
+    /// A rule was saved or deleted, or not.
     Rule(CommandNumber, Result<(GameRule, Option<GameRule>), String>),
-    /// A device that is only held, though it should be hidden, may be tried again.
+    /// A device that is only held, although it should be hidden, may be tried again.
     CoverAgain(DeviceId),
-    /// A thread has ended by a fault of its own.
+    /// A thread has ended by a panic.
     Lost(&'static str),
-    /// The engine's thread has been given real-time priority, or why not.
+    /// The engine's thread has been granted real-time priority, or why not.
     Raised(Result<(), String>),
     /// For the journal.
     Note(String),
@@ -138,8 +137,8 @@ pub(crate) struct Workers {
     threads: Vec<JoinHandle<()>>,
 }
 
-/// Starts a thread that works off one channel; it ends when the channel's other end is gone. If it ends by a fault of its own,
-/// that is reported: whoever waits for its work would wait for ever.
+/// Starts a thread that works through one channel; it ends when the channel's other end is gone. If it panics, that is reported: whoever waits for
+/// its work would wait for ever.
 fn worker<J: Send + 'static>(
     name: &'static str,
     out: &Reporter,
@@ -157,7 +156,7 @@ fn worker<J: Send + 'static>(
     (sender, thread)
 }
 
-/// Reports the end of a thread that ends by a fault of its own.
+/// Reports when a thread ends by a panic.
 struct Guard {
     name: &'static str,
     out: Reporter,
@@ -180,7 +179,7 @@ impl Workers {
             let found = scan::sources(&sys);
             out.report(Done::Scanned(found));
         });
-        // A close may take its time: it keeps no scan waiting.
+        // Closing may take a while, and must not delay scans.
         let (jobs, t1) = worker("close", &reporter, move |job| match job {
             Job::Close(fd) => drop(fd),
             Job::CloseInput(fd, mut input) => {
@@ -200,14 +199,14 @@ impl Workers {
             PadJob::DropKeys(keys) => drop(keys),
         });
         let (out, sight) = (reporter.clone(), SightPaths { sys: paths.sys.clone(), ..SightPaths::default() });
-        // Nobody waits for its end: another program's files may take their time.
+        // Nobody waits for its end, since other programs' files may take a while.
         let mut seen = Look::default();
         let (looks, _) = worker("sight", &reporter, move |at| match at {
             LookAt::Games(process) => {
                 seen = sight::look(&sight, process);
                 out.report(Done::Looked(Box::new(seen.clone())));
             }
-            // It is asked for along with a look, which says which programs read what.
+            // It is requested together with a look, which says which programs read what.
             LookAt::Readiness => out.report(Done::Ready(Box::new(readiness::facts(readiness::RULE, &seen)))),
         });
         let out = reporter.clone();
@@ -247,7 +246,7 @@ impl Workers {
         }
     }
 
-    /// Does something on a thread of its own: it may take its time. If that ends by a fault of its own, it is reported.
+    /// Does something on a separate thread, since it may take a while. A panic there is reported.
     fn aside(&self, name: &'static str, work: impl FnOnce(&Reporter) + Send + 'static) {
         let out = Reporter { results: self.results.clone(), bell: self.bell.clone() };
         let guard = Guard { name, out: out.clone() };
@@ -257,7 +256,7 @@ impl Workers {
         });
     }
 
-    /// Opens a node on a thread of its own: one that takes its time keeps nobody else waiting.
+    /// Opens a node on a separate thread, so that a slow one delays nobody else.
     pub fn open(&self, node: NodeId, found: &FoundNode) {
         let (wanted, caps, vendor) = (found.wanted.clone(), found.caps.clone(), found.facts.identity.vendor);
         self.aside("open", move |out| {
@@ -269,7 +268,7 @@ impl Workers {
         });
     }
 
-    /// Asks a node how it stands, report by report, on a thread of its own: it may take its time, or never answer.
+    /// Asks a node for its state, report by report, on a separate thread: it may take a while, or never answer.
     pub fn ask(&self, node: NodeId, found: &FoundNode, fd: OwnedFd) {
         let (wanted, descriptor) = (found.wanted.clone(), found.facts.descriptor.clone());
         self.aside("ask", move |out| {
@@ -278,8 +277,8 @@ impl Workers {
         });
     }
 
-    /// Asks for real-time priority for this thread, on a thread of its own: who is asked may take his time. `refused` is why the
-    /// account's own limits do not give it.
+    /// Asks for real-time priority for this thread, on a separate thread, since whoever is asked may take a while. `refused` is why the account's own
+    /// limits do not allow it.
     pub fn raise(&self, refused: String) {
         let (raise, thread) = (self.raise, priority::this_thread());
         self.aside("priority", move |out| {
@@ -293,7 +292,7 @@ impl Workers {
         let _ = self.scans.send(());
     }
 
-    /// Watches the directories of the person's own files; they may be on a disk that takes its time.
+    /// Watches the directories of the person's own files, which may be on a slow disk.
     pub fn watch(&self, watcher: OwnedFd, directories: Vec<PathBuf>) {
         let _ = self.memory.send(Memory::Watch(watcher, directories));
     }
@@ -311,7 +310,7 @@ impl Workers {
         let _ = self.pads.send(PadJob::Probe);
     }
 
-    /// Looks what a game would see of this machine.
+    /// Looks at what a game would see of this machine.
     pub fn look(&self, process: Option<u32>) {
         let _ = self.looks.send(LookAt::Games(process));
     }
@@ -321,7 +320,7 @@ impl Workers {
         let _ = self.looks.send(LookAt::Readiness);
     }
 
-    /// Asks the computer's radio for something; whoever speaks to it is begun with that.
+    /// Asks the computer's radio for something; the first request starts whoever talks to it.
     pub fn ask_radio(&mut self, act: RadioAct) {
         let (begin, out) = (self.begin_radio, Reporter { results: self.results.clone(), bell: self.bell.clone() });
         let tell = move |news| out.report(Done::Radio(Box::new(news)));
@@ -344,8 +343,7 @@ impl Workers {
         let _ = self.covers.send(CoverJob::Cover(plan));
     }
 
-    /// Starts a writer to a node; it ends when the sender is dropped, and a device that takes its time keeps nobody
-    /// else waiting.
+    /// Starts a writer to a node; it ends when the sender is dropped, and a slow device delays nobody else.
     pub fn writer(&self, node: NodeId, wanted: Wanted, fd: OwnedFd) -> Sender<OutputRequest> {
         let (letters, incoming) = unbounded();
         self.aside("write", move |out| {
@@ -385,7 +383,7 @@ impl Workers {
         let _ = self.memory.send(Memory::Rule(number, act));
     }
 
-    /// From now on programs are looked for that these rules are for.
+    /// From now on, looks for the programs that these rules are for.
     pub fn watch_games(&self, round: u32, rules: Vec<GameRule>) {
         let _ = self.games.send((round, rules));
     }
@@ -406,7 +404,7 @@ impl Workers {
         let _ = self.memory.send(Memory::Sheet(sheet));
     }
 
-    /// Lets everything that was begun come to its end: pads go, covers are undone, the slots file is saved.
+    /// Brings everything that was begun to an end: pads go, covers are undone, the slots file is saved.
     pub fn finish(self) {
         let Self {
             scans,

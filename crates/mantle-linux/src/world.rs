@@ -1,4 +1,4 @@
-//! The seam over the real kernel: one thread that waits on everything at once.
+//! The interface to the real kernel: one thread that waits for everything at once.
 
 mod done;
 mod holds;
@@ -43,18 +43,18 @@ const SIGNAL: u64 = 3 << 32;
 const PAD: u64 = 4 << 32;
 const NODE: u64 = 5 << 32;
 const LOCK: u64 = 6 << 32;
-/// So many reports of one node are read before another one has its turn.
+/// How many reports of one node are read before another one has its turn.
 const FAIRLY: u32 = 8;
-/// So many reports are read before the other things are looked at.
+/// How many reports are read before everything else is checked.
 const PATIENCE: u32 = 64;
-/// A node without a descriptor is looked at again so often, with such pauses, before it is taken as it is.
+/// How often a node without a descriptor is examined again, and the pauses, before it is accepted as it is.
 const READY_TRIES: u32 = 20;
 const READY_PAUSE: Micros = Micros::millis(50);
-/// A device that streams has sent another report after so long.
+/// A streaming device has sent another report after this long.
 const STREAMS_WITHIN: Micros = Micros::millis(100);
-/// Batteries are asked so often: their drivers may ask the device.
+/// How often batteries are asked, since their drivers may ask the device.
 const POWER_EVERY: Micros = Micros::seconds(20);
-/// Longer than the longest report, so that none is cut without our noticing.
+/// Longer than the longest report, so that none is cut unnoticed.
 const BUFFER: usize = 16_384 + 1;
 
 /// The real world.
@@ -68,15 +68,15 @@ pub struct LinuxWorld {
     pads: [Option<Box<VirtualPad>>; SLOTS],
     keys: [Option<Keys>; SLOTS],
     readable: VecDeque<u16>,
-    /// What waits to be written to each pad, and which writes of what has waited have failed.
+    /// What waits to be written to each pad, and which writes of that have failed.
     pending: [Pending; SLOTS],
     unwritten: [Option<PadFault>; SLOTS],
-    /// Reports are known to wait behind the one that was handed over last.
+    /// Reports are known to be waiting behind the one that was handed over last.
     more: bool,
     ready: VecDeque<Happening<'static>>,
     scanning: bool,
     scan_again: bool,
-    /// What was read to be gone, until a scan does not find it any more: one that had begun before still does.
+    /// What a read has shown to be gone, until a scan no longer finds it: one already under way still does.
     dead: Vec<Wanted>,
     /// Where the person's own sheets and profiles are.
     own: Vec<PathBuf>,
@@ -84,17 +84,17 @@ pub struct LinuxWorld {
     config: Option<PathBuf>,
     since_look: u32,
     turn: Turn,
-    /// Whether the machine has slept since it was looked last.
+    /// Whether the machine has slept since the last check.
     slept: SleepWatch,
-    /// Since the engine was told the time it was looked whether anything has come.
+    /// Whether anything has come since the engine was last told the time.
     waited: bool,
     /// How the engine's thread is scheduled.
     rank: Rank,
-    /// Nodes that were not wholly there yet are looked at again then.
+    /// When nodes that were not complete yet are examined again.
     scan_at: Option<Micros>,
     /// Batteries are asked then.
     power_at: Option<Micros>,
-    /// Nodes that have lost reports, and when they are asked how they stand.
+    /// Nodes that have lost reports, and when they are asked for their state.
     asks: Vec<(u16, Micros)>,
     unready: u32,
     /// When an effect of each pad begins or ends next, or it has something else to do.
@@ -238,7 +238,7 @@ impl LinuxWorld {
         Ok(())
     }
 
-    /// What has waited is written: nothing waits behind it any more.
+    /// What has waited is written, and nothing waits behind it any more.
     fn flush(&mut self) {
         for ((pending, pad), unwritten) in self.pending.iter_mut().zip(&self.pads).zip(&mut self.unwritten) {
             if pending.is_empty() {
@@ -253,7 +253,7 @@ impl LinuxWorld {
     }
 }
 
-/// Watches the directories in which nodes appear, and their rights change.
+/// Watches the directories in which nodes appear and their rights change.
 impl World for LinuxWorld {
     fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
         loop {
@@ -281,8 +281,8 @@ impl World for LinuxWorld {
                         if !busy && !self.asks.is_empty() {
                             self.asks.retain(|(asked, _)| *asked != index);
                         }
-                        // One report a wake-up is one read: whether more wait is only looked for where they have before, and
-                        // where we keep some ourselves.
+                        // With one report per wake-up there is one read: whether more are waiting is only checked where some have before, and where
+                        // we keep some ourselves.
                         if !busy && !buffered {
                             self.readable.pop_front();
                         } else if self.since_look.is_multiple_of(FAIRLY) {
@@ -295,7 +295,7 @@ impl World for LinuxWorld {
                         self.flush();
                         let node = self.nodes.get_mut(usize::from(index)).and_then(Option::as_mut);
                         if node.is_some_and(Node::take_overflow) {
-                            // One that streams tells how it stands with its next report; one that does not is asked.
+                            // A streaming device shows its state with the next report; any other is asked.
                             self.asks.push((index, now().after(STREAMS_WITHIN)));
                         }
                     }
@@ -336,7 +336,7 @@ impl World for LinuxWorld {
                 self.handle_effects(at);
                 continue;
             }
-            // Whoever works in pieces wants no report to wait for more than one of them.
+            // Work in pieces must not delay a report by more than one of them.
             if self.waited && until.is_some_and(|until| until <= at) {
                 self.waited = false;
                 return Happening::Time(at);

@@ -1,4 +1,4 @@
-//! One writer for each device: what goes to it, in order; of rumble and lamps only the latest.
+//! One writer for each device: what is sent to it, in order; of rumble and lamps only the latest.
 
 use crate::driven;
 use crate::ioctls;
@@ -20,7 +20,7 @@ pub(crate) struct OutputRequest {
     pub act: Act,
 }
 
-/// Works letters off until nobody sends any more.
+/// Works through letters until nobody sends any more.
 pub(crate) fn run(
     fd: &OwnedFd,
     (path, sys): (&str, &Path),
@@ -47,7 +47,7 @@ pub(crate) fn run(
     }
 }
 
-/// Whether a later request says the same thing anew.
+/// Whether a later request supersedes this one.
 fn outdated(letter: &OutputRequest, later: &[OutputRequest]) -> bool {
     matches!(letter.purpose, Purpose::Rumble | Purpose::Lamps | Purpose::Colour)
         && later.iter().any(|other| other.purpose == letter.purpose)
@@ -89,7 +89,7 @@ pub fn act(fd: &OwnedFd, path: &str, act: &Act) -> Result<Sent, OsFault> {
     }
 }
 
-/// Reports of a device that are asked for at most: more ids than that hardly any has.
+/// How many reports of a device are asked for at most: hardly any has more ids.
 const IDS: usize = 16;
 
 /// Asks a device how it stands: one report for each of its input report ids, as they would be read.

@@ -6,9 +6,9 @@ use zbus::{Message, OwnedObjectPath};
 /// What the daemon asks.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(crate) enum Request {
-    /// Something about the device with this path: what the person has to be asked, or be shown.
+    /// Something about the device with this path: what the person has to be asked, or shown.
     Ask(String, Dialogue),
-    /// The code that is shown goes on being typed: nothing is asked anew, and this is answered at once.
+    /// The code that is shown is still being typed: nothing new is asked, and this is answered at once.
     Shown(String, Dialogue),
     /// A known device wants to use a service.
     Service(String),
@@ -18,7 +18,7 @@ pub(crate) enum Request {
     Release,
 }
 
-/// Understands a call; none for one that there is not.
+/// Interprets a call; none if there is no such call.
 pub(crate) fn read(call: &Message) -> Option<Request> {
     let header = call.header();
     if header.interface()?.as_str() != "org.bluez.Agent1" {

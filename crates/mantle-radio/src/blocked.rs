@@ -1,8 +1,8 @@
-//! Whether the radio is kept off: the kernel's rfkill, as sysfs tells of it.
+//! Whether the radio is blocked: the kernel's rfkill, as shown by sysfs.
 
 use std::path::Path;
 
-/// Whether a radio for Bluetooth is blocked: by a setting, or by a switch. One that is not blocked is enough.
+/// Whether the radio for Bluetooth is blocked, by a setting or by a switch. One that is not blocked is enough.
 pub(crate) fn blocked(sys: &Path) -> Option<Block> {
     let mut found = None;
     for entry in std::fs::read_dir(sys.join("class/rfkill")).ok()?.flatten() {

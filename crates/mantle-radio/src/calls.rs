@@ -1,4 +1,4 @@
-//! What the daemon is asked, as messages on the bus.
+//! Requests to the daemon, as messages on the bus.
 
 use crate::objects::{ADAPTER, DEVICE};
 use std::collections::HashMap;
@@ -26,7 +26,7 @@ pub(crate) fn objects() -> Result<Message> {
     ask("/", MANAGER, "GetManagedObjects", &())
 }
 
-/// What the daemon says by itself, and whether it is there, is heard from now on.
+/// From now on the daemon's own reports, and whether it is there, are heard.
 pub(crate) fn listen() -> Vec<Result<Message>> {
     let rules = [
         format!("type='signal',sender='{NAME}'"),
@@ -38,17 +38,17 @@ pub(crate) fn listen() -> Vec<Result<Message>> {
     rules.into_iter().map(add).collect()
 }
 
-/// The agent is there. It is for what this connection pairs: it is never made the default one.
+/// The agent is there. It is for what this connection pairs, and is never made the default one.
 pub(crate) fn register() -> Result<Message> {
     ask("/org/bluez", AGENTS, "RegisterAgent", &(ObjectPath::try_from(AGENT)?, "KeyboardDisplay"))
 }
 
-/// What the adapter is asked without further words.
+/// Requests to the adapter without further arguments.
 pub(crate) fn adapter(path: &str, method: &str) -> Result<Message> {
     ask(path, ADAPTER, method, &())
 }
 
-/// Devices of either radio are looked for, and how strong they are heard is told.
+/// Devices of either radio are searched for, and their signal strength is reported.
 pub(crate) fn filter(path: &str) -> Result<Message> {
     ask(path, ADAPTER, "SetDiscoveryFilter", &HashMap::from([("Transport", Variant::from("auto"))]))
 }
@@ -58,7 +58,7 @@ pub(crate) fn remove(adapter: &str, device: &str) -> Result<Message> {
     ask(adapter, ADAPTER, "RemoveDevice", &ObjectPath::try_from(device)?)
 }
 
-/// What a device is asked without further words.
+/// Requests to a device without further arguments.
 pub(crate) fn device(path: &str, method: &str) -> Result<Message> {
     ask(path, DEVICE, method, &())
 }

@@ -1,4 +1,4 @@
-//! The conversation with the daemon: what is asked goes out as messages, what comes back is understood in the order in which it comes.
+//! The conversation with the daemon: requests go out as messages, and replies are interpreted in the order in which they come.
 
 mod looking;
 
@@ -18,24 +18,24 @@ use std::time::{Duration, Instant};
 use zbus::message::Type;
 use zbus::{Message, OwnedObjectPath};
 
-/// What changes all the time, such as how strong devices are heard, is told this often.
+/// How often things that change all the time, such as signal strength, are reported.
 const OFTEN: Duration = Duration::from_millis(400);
-/// So often it is looked whether the radio is kept off, where it cannot be used, and whether there is a bus, where there is none.
+/// How often to check whether the radio is blocked, if it cannot be used, and whether there is a bus, if there is none.
 const LOOKS: Duration = Duration::from_secs(2);
 
-/// What is waited for, by the serial number of what was asked.
+/// What is awaited, by the serial number of the request.
 enum Awaited {
     /// All objects.
     Objects,
     /// Something about the device with this address.
     Of(String, Doing),
-    /// Something that only fails aloud: what it is.
+    /// Something that only matters if it fails: what it is.
     Else(&'static str),
     /// Something that may fail.
     Quiet,
 }
 
-/// What is asked of the person: by which call, of which device.
+/// What the person is asked: by which call, about which device.
 struct AskedBy {
     call: Message,
     address: String,
@@ -50,7 +50,7 @@ pub(crate) struct Conversation {
     /// Whether the daemon has told what it knows.
     known: Result<(), RadioState>,
     awaited: HashMap<u32, Awaited>,
-    /// The address of the device that is being paired, and whether a code was asked for.
+    /// The address of the device being paired, and whether a code was requested.
     pairing: Option<(String, bool)>,
     /// The address of a device that is to be paired once it is found: it has just been removed, or gone.
     wanted: Option<String>,
@@ -84,7 +84,7 @@ impl Conversation {
         }
     }
 
-    /// Speaks until nobody wants anything any more.
+    /// Talks until nobody wants anything any more.
     pub fn run(mut self, acts: &Receiver<RadioAct>) {
         let silent = crossbeam_channel::never();
         loop {
@@ -107,7 +107,7 @@ impl Conversation {
         }
     }
 
-    /// How long nothing may come before something is looked at.
+    /// How long nothing may come before something is checked.
     fn patience(&self) -> Option<Duration> {
         let due = self.due.map(|due| due.saturating_duration_since(Instant::now()));
         let looks = (self.open && self.told.0 != Some(RadioState::Ready)).then_some(LOOKS);
@@ -143,7 +143,7 @@ impl Conversation {
         self.lose_daemon();
     }
 
-    /// The daemon has gone: whatever it knew and did has gone with it.
+    /// The daemon has gone, and with it whatever it knew and did.
     fn lose_daemon(&mut self) {
         self.objects.clear();
         self.known = Err(RadioState::NoService);
@@ -323,7 +323,7 @@ impl Conversation {
                     (self.pairing, self.asked) = (None, None);
                 }
                 let refused = error.and_then(|(name, text)| fault(doing, &name, &text));
-                // What was done shows in what is known, too: that is told first.
+                // What was done shows in what is known, too, and that is reported first.
                 self.tell_news();
                 let news = refused.map_or(JourneyNews::Done, JourneyNews::Refused);
                 (self.tell)(RadioNews::Of(address, news));
@@ -422,20 +422,20 @@ impl Conversation {
         self.answer(Message::method_return(&header).build(&()));
     }
 
-    /// The address of the device with a path, if that is what is being paired.
+    /// The address of the device with a path, if it is the one being paired.
     fn is_pairing(&self, path: &str) -> Option<String> {
         let address = self.objects.address(path)?;
         self.pairing.as_ref().filter(|(own, _)| *own == address)?;
         Some(address)
     }
 
-    /// Whatever is not being paired by this program is refused, and said.
+    /// Whatever is not being paired by this program is refused, and reported.
     fn refuse_stranger(&self, call: &Message, path: &str) {
         self.refuse(call, "org.bluez.Error.Rejected");
         (self.tell)(RadioNews::Stranger(self.objects.name(path)));
     }
 
-    /// Tells what is news: at once what matters, what changes all the time every now and then.
+    /// Reports news: at once what matters, now and then what changes all the time.
     fn tell_news(&mut self) {
         if !self.open {
             return;
@@ -472,7 +472,7 @@ impl Conversation {
             .map(|one| one.address.clone())
             .collect();
         turned.iter().for_each(|address| self.seen.now(address));
-        // When they were seen is part of what is told.
+        // When they were seen is part of the report.
         let devices = if turned.is_empty() { devices } else { self.objects.devices(&self.seen) };
         (self.tell)(RadioNews::Devices(devices.clone()));
         self.told.1 = devices;

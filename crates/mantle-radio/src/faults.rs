@@ -5,7 +5,7 @@ use mantle_core::connecting::RadioFault;
 /// What was being done.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub(crate) enum Doing {
-    /// Pairing; and whether a code has been asked for meanwhile.
+    /// Pairing; and whether a code has been requested meanwhile.
     Pairing {
         /// Whether somebody has typed or compared a code.
         code: bool,
@@ -16,7 +16,7 @@ pub(crate) enum Doing {
     Else,
 }
 
-/// What an error of the daemon's means; `name` is without what stands before its last dot. None where it is as good as done.
+/// The meaning of an error of the daemon's; `name` is the part after its last dot. None if the request is as good as done.
 pub(crate) fn fault(doing: Doing, name: &str, text: &str) -> Option<RadioFault> {
     let said = |word: &str| text.to_ascii_lowercase().contains(word);
     Some(match name.rsplit('.').next().unwrap_or_default() {
@@ -68,7 +68,7 @@ mod tests {
         ] {
             assert_eq!(fault(doing, name, text), means, "{name} {text}");
         }
-        // What nobody knows is said in its own words, without what would harm a terminal.
+        // Unknown errors keep their own words, without what would harm a terminal.
         let Some(RadioFault::Other(why)) = fault(Doing::Else, "org.bluez.Error.Failed", "odd\u{1b}[2J") else {
             panic!("it is none of the known ones")
         };

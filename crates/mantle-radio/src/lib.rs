@@ -30,7 +30,7 @@ use std::path::PathBuf;
 pub struct Places {
     /// Normally `/sys`.
     pub sys: PathBuf,
-    /// The file with when known devices were seen last; none where nothing is kept.
+    /// The file with the times when known devices were last seen; none if nothing is kept.
     pub seen: Option<PathBuf>,
 }
 
@@ -40,14 +40,14 @@ impl Default for Places {
     }
 }
 
-/// The Bluetooth daemon, spoken to on threads of its own. Once this is dropped they end, and with them whatever the daemon did for them.
+/// The Bluetooth daemon, with threads of its own that talk to it. Once this is dropped they end, and with them whatever the daemon did for them.
 #[derive(Debug)]
 pub struct Bluez {
     acts: Sender<RadioAct>,
 }
 
 impl Bluez {
-    /// Begins to speak to the daemon; `tell` is called from another thread.
+    /// Begins to talk to the daemon; `tell` is called from another thread.
     #[must_use]
     pub fn start(places: Places, tell: impl Fn(RadioNews) + Send + Sync + 'static) -> Self {
         let (acts, wanted) = unbounded();

@@ -10,20 +10,20 @@ use zbus::{Connection, Message, MessageStream};
 pub(crate) struct Line {
     pub connection: Connection,
     pub messages: Receiver<Message>,
-    /// Which connection has the daemon's name: whatever others send is not its.
+    /// Which connection has the daemon's name: whatever others send does not come from it.
     pub daemon: Option<String>,
     pub has_agent: bool,
 }
 
 impl Drop for Line {
-    /// The daemon sees that nobody is there any more, and ends what it did for us; so does the thread that hands messages on.
+    /// The daemon sees that nobody is there any more, and ends what it did for us; so does the thread that passes messages on.
     fn drop(&mut self) {
         let _ = zbus::block_on(self.connection.clone().close());
     }
 }
 
 impl Line {
-    /// Connects to the system's bus; what comes by it is handed on by a thread of its own.
+    /// Connects to the system bus; incoming messages are passed on by a separate thread.
     pub fn connect() -> zbus::Result<Self> {
         let connection = zbus::block_on(async { zbus::connection::Builder::system().build().await })?;
         let mut stream = MessageStream::from(&connection);

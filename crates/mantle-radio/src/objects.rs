@@ -1,4 +1,4 @@
-//! What the daemon knows: its objects with their properties, as an adapter and as devices.
+//! What the daemon knows: its objects with their properties, interpreted as an adapter and as devices.
 
 use crate::blocked::{Block, blocked};
 use crate::seen::Seen;
@@ -12,11 +12,11 @@ use zbus::OwnedVariant;
 pub(crate) const ADAPTER: &str = "org.bluez.Adapter1";
 pub(crate) const DEVICE: &str = "org.bluez.Device1";
 const BATTERY: &str = "org.bluez.Battery1";
-/// The end of a service's number that is one of the 16-bit ones.
+/// The end of a service's number if it is one of the 16-bit ones.
 const BASE: &str = "-0000-1000-8000-00805f9b34fb";
 /// A name is no longer than this.
 const LONGEST: usize = 48;
-/// More than this many objects nobody has: a daemon that says so is not believed.
+/// Nobody has more objects than this, so a daemon that says so is not believed.
 const MOST: usize = 4096;
 
 pub(crate) type Properties = HashMap<String, OwnedVariant>;
@@ -48,7 +48,7 @@ impl Objects {
         }
     }
 
-    /// An object has these interfaces no longer.
+    /// An object no longer has these interfaces.
     pub fn remove(&mut self, path: &str, interfaces: &[String]) {
         if let Some(known) = self.all.get_mut(path) {
             known.retain(|name, _| !interfaces.contains(name));
@@ -58,9 +58,9 @@ impl Objects {
         }
     }
 
-    /// Properties of an object have changed, or are known no longer.
+    /// Properties of an object have changed, or are no longer known.
     pub fn change(&mut self, path: &str, interface: &str, changed: Properties, gone: &[String]) {
-        // Of one that is not known yet all comes along with its arrival.
+        // For an object that is not known yet, everything comes with its arrival.
         let Some(known) = self.all.get_mut(path).and_then(|known| known.get_mut(interface)) else { return };
         known.extend(changed);
         known.retain(|name, _| !gone.contains(name));
@@ -73,7 +73,7 @@ impl Objects {
         on.or_else(|| all().next()).map(|(path, _)| path.as_str())
     }
 
-    /// What the radio is able to do, where the daemon answers.
+    /// What the radio can do, if the daemon answers.
     pub fn state(&self, sys: &Path) -> RadioState {
         let block = || blocked(sys).map(|block| RadioState::Blocked { hard: block == Block::Switch });
         match self.adapter() {
@@ -96,12 +96,12 @@ impl Objects {
         text(self.all.get(path)?.get(DEVICE)?.get("Address"))
     }
 
-    /// What a device is called; whatever it is, it can be shown.
+    /// The name of a device, made safe to show.
     pub fn name(&self, path: &str) -> String {
         let known = self.all.get(path).and_then(|known| known.get(DEVICE));
         let said = |key: &str| text(known?.get(key)).filter(|name| !name.trim().is_empty());
         let address = said("Address").unwrap_or_else(|| "a device without a name".into());
-        // Without a name of its own its alias is its address once more.
+        // Without a name of its own, its alias is its address again.
         let alias = said("Alias").filter(|alias| alias.replace('-', ":") != address);
         let name: String = alias.or_else(|| said("Name")).unwrap_or(address).chars().take(LONGEST).collect();
         visible(&name).into_owned()
@@ -152,7 +152,7 @@ fn short(service: &str) -> Option<u16> {
     u16::from_str_radix(number.strip_suffix(BASE)?.strip_prefix("0000")?, 16).ok()
 }
 
-/// Vendor and product of a modalias such as `usb:v1209p0A07d0100`.
+/// Vendor and product from a modalias such as `usb:v1209p0A07d0100`.
 fn ids(alias: &str) -> Option<(u16, u16)> {
     let rest = alias.split_once(":v")?.1;
     let number = |from: usize| u16::from_str_radix(rest.get(from..from + 4)?, 16).ok();
@@ -234,7 +234,7 @@ mod tests {
         objects.add("/org/bluez/hci0", adapter(false));
         objects.add("/org/bluez/hci1", adapter(true));
         assert_eq!(objects.adapter(), Some("/org/bluez/hci1"), "the one that is on");
-        // Devices of the other one are not offered: they could not be called.
+        // Devices of the other adapter are not offered, since they could not be called.
         objects.add("/org/bluez/hci0/dev_1", device(vec![("Address", "02:00:00:00:00:01".into())]));
         assert!(objects.devices(&Seen::default()).is_empty());
         objects.remove("/org/bluez/hci1", &[ADAPTER.to_owned()]);

@@ -1,4 +1,4 @@
-//! When known devices were seen last: a file of this account's own, since the daemon does not say.
+//! When known devices were last seen: a file of this account's own, since the daemon does not say.
 
 use std::collections::BTreeMap;
 use std::path::PathBuf;
@@ -7,7 +7,7 @@ use std::time::SystemTime;
 /// So many are remembered.
 const MOST: usize = 200;
 
-/// When devices were seen last, by their addresses, in seconds from the beginning of 1970.
+/// When devices were last seen, by their addresses, in seconds from the beginning of 1970.
 #[derive(Debug, Default)]
 pub(crate) struct Seen {
     file: Option<PathBuf>,
@@ -15,7 +15,7 @@ pub(crate) struct Seen {
 }
 
 impl Seen {
-    /// What is remembered; a file that cannot be read is begun anew.
+    /// What is remembered; a file that cannot be read is started again.
     pub fn open(file: Option<PathBuf>) -> Self {
         let text = file.as_ref().and_then(|file| std::fs::read_to_string(file).ok()).unwrap_or_default();
         let at = toml::from_str(&text).unwrap_or_default();
@@ -47,7 +47,7 @@ impl Seen {
         }
     }
 
-    /// What cannot be saved is not remembered: it harms nobody.
+    /// What cannot be saved is not remembered, which harms nobody.
     fn save(&self) {
         if let (Some(file), Ok(text)) = (&self.file, toml::to_string(&self.at)) {
             let _ = mantle_files::save(file, text.as_bytes());

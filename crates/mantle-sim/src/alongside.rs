@@ -1,4 +1,4 @@
-//! Recordings that were opened while something else is going on: each becomes a device beside those of another world.
+//! Recordings opened beside a world: each becomes a device next to that world's devices.
 
 use crate::played::{Naming, PlayedRecording};
 use crossbeam_channel::{Receiver, Sender, unbounded};
@@ -17,21 +17,21 @@ use mantle_talk::{Order, PlaybackOrder, Wish};
 use std::collections::VecDeque;
 use std::sync::Arc;
 
-/// Nodes of recordings have numbers from here on; no other world has as many.
+/// Nodes of recordings have numbers from here on; no other world has that many.
 const FIRST: u16 = 512;
-/// The largest number: a recording that would go beyond it is refused.
+/// The largest number: a recording that would exceed it is refused.
 const LAST: u16 = 4096;
 
-/// Whether a node is one of a recording that was opened beside another world.
+/// Whether a node belongs to a recording that was opened beside another world.
 #[must_use]
 pub fn is_alongside(node: NodeId) -> bool {
     node.0 >= FIRST
 }
 
-/// Reads a recording by what the person typed; an error in words. It runs on a thread of its own.
+/// Reads a recording by what the person typed; errors in words. It runs on a separate thread.
 pub type ReadRecording = Arc<dyn Fn(&str) -> Result<Recording, String> + Send + Sync>;
 
-/// What came of reading, and the number that it is answered by.
+/// The result of reading, and the number of its answer.
 type Read = (CommandNumber, Result<Recording, String>);
 
 /// A world, and the recordings that were opened beside it.
@@ -50,7 +50,7 @@ struct OpenedRecordings {
     covered: Vec<DeviceId>,
     ready: VecDeque<Happening<'static>>,
     now: Micros,
-    /// How many have been opened, for their names.
+    /// How many have been opened, for naming.
     count: u32,
 }
 
@@ -77,7 +77,7 @@ impl OpenedRecordings {
             PlaybackOrder::Open(path) => {
                 let (read, done, give) = (self.read.clone(), self.read_in.clone(), self.give.clone());
                 std::thread::spawn(move || {
-                    // Both ends may be gone when it has been read: then nobody wants it any more.
+                    // Both ends may be gone by the time it has been read, and then nobody wants it any more.
                     let _ = done.send((number, read(&path)));
                     give.give(Order::unanswered(Wish::Playback(PlaybackOrder::Opened)));
                 });
@@ -130,18 +130,18 @@ impl OpenedRecordings {
             port: &port,
             driver: &Driver::Recording,
         };
-        // Over and over: who opens one wants to look at it for longer than it lasts.
+        // Over and over: whoever opens one wants to look at it for longer than it lasts.
         let (playback, nodes) = PlayedRecording::new(recording, naming, (1.0, true, false), self.now)?;
         self.playbacks.push((nodes.iter().map(|facts| facts.id).collect(), playback));
         for mut facts in nodes {
-            // It is not the device that it was made of, even if that one is there as well.
+            // It is not the device that it was recorded from, even if that one is connected as well.
             facts.identity.phys = facts.identity.port.clone().unwrap_or_default();
             self.ready.push_back(Happening::Arrived(self.now, Box::new(facts)));
         }
         Ok(())
     }
 
-    /// Whether a path is one of a recording's.
+    /// Whether a path belongs to a recording.
     fn owns(&self, path: &str) -> bool {
         let number = path.strip_prefix("recording/").or(path.strip_prefix("/dev/input/recording"));
         let node = number.and_then(|number| number.parse().ok()).map(NodeId);

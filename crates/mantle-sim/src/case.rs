@@ -110,7 +110,7 @@ impl std::fmt::Debug for CaseWorld {
     }
 }
 
-/// What happens of itself; everything else answers a question.
+/// What happens by itself; everything else answers a question.
 fn is_news(event: &CaseEvent) -> bool {
     matches!(
         event,
@@ -147,7 +147,7 @@ impl CaseWorld {
                 script.push((at, Comes::Report(own.node, bytes)));
             }
         }
-        // What happened at one moment stays in its order, and a device that comes then comes first.
+        // Events of one moment stay in order, and a device that arrives comes first.
         script.sort_by_key(|(at, _)| *at);
         let span = Micros(case.span);
         let files = CaseFiles(Arc::new(Mutex::new([case.file.clone(), case.file.clone()])));
@@ -191,7 +191,7 @@ impl CaseWorld {
         self.settings.clone()
     }
 
-    /// Its files, as they are whenever that is asked.
+    /// Its files, as they are at any later time.
     #[must_use]
     pub fn files_now(&self) -> CaseFiles {
         self.files.clone()
@@ -241,7 +241,7 @@ impl CaseWorld {
         })
     }
 
-    /// The programs that run of those that are watched for.
+    /// Which of the watched programs are running.
     fn running_now(&self, at: Micros) -> Option<Happening<'static>> {
         let (round, rules) = self.watched.as_ref()?;
         let running = self.running.iter().filter(|own| rules.iter().any(|rule| rule.is_for(own))).cloned();
@@ -263,7 +263,7 @@ impl CaseWorld {
         self.ready.push_back(happening);
     }
 
-    /// Waits by the clock until a moment, or until an order comes; false if one came.
+    /// Waits by the clock until a moment, or until an order comes; returns false if one came.
     fn wait(&mut self, until: Option<Micros>) -> bool {
         let now = self.now;
         let (start, base) = *self.clock.get_or_insert_with(|| (Instant::now(), now));
@@ -287,7 +287,7 @@ impl CaseWorld {
         }
     }
 
-    /// Answers a question as it was answered then; `usual` is for what nobody asked then.
+    /// Answers a question as it was answered then; `usual` is for questions that nobody asked then.
     fn answer(
         &mut self,
         question: Question,
@@ -332,13 +332,13 @@ impl CaseWorld {
 
     fn remember(&mut self, remembered: &Remembered) {
         let file = self.files.text(slots::FILE).unwrap_or_default();
-        // One that cannot be read stays as it is.
+        // A file that cannot be read stays as it is.
         if let Ok(text) = slots::render(slots::FILE, &file.text, remembered) {
             self.files.put(slots::FILE, slots::FILE, text);
         }
     }
 
-    /// The texts of profiles are what has been made of them.
+    /// Updates the files of profiles.
     fn keep_profiles(&mut self) {
         for (path, text) in self.profiles.texts() {
             let name = path.rsplit('/').next().unwrap_or_default();
@@ -347,7 +347,7 @@ impl CaseWorld {
     }
 }
 
-/// The reports that come over and over: of nodes that are still there, since they last came.
+/// The reports that are repeated: of nodes that are still there, since they last arrived.
 fn again(script: &[(Micros, Comes)]) -> Vec<(Micros, NodeId, Vec<u8>)> {
     let mut out: Vec<(Micros, NodeId, Vec<u8>)> = Vec::new();
     for (at, comes) in script {
@@ -416,7 +416,7 @@ impl World for CaseWorld {
             if !over && first.is_none_or(|first| first > self.span) {
                 self.now = self.span;
                 self.files.mark();
-                // What the person had paused is paused at its end: when that was is not known.
+                // What the person had paused is paused at the end, since nobody knows when that was.
                 for command in std::mem::take(&mut self.paused) {
                     let order = Order::unanswered(Wish::Command(command));
                     self.ready.push_back(Happening::Order(self.span, Box::new(order)));
@@ -527,7 +527,7 @@ impl World for CaseWorld {
                     _ => None,
                 });
             }
-            // What was not looked at then cannot be known.
+            // What was not looked at then is unknown.
             Effect::Look(_) => {
                 self.answer(Question::Look, CaseEvent::Sleep { asleep: false }, |at, event| match event {
                     CaseEvent::Looked { look } => Some(Happening::Looked(at, Box::new(look))),

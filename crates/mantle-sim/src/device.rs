@@ -28,7 +28,7 @@ pub struct SimInterface {
     hand: Option<BTreeMap<Spot, i64>>,
     /// What a key held last.
     held: Option<Spot>,
-    /// What goes through its travel, and since when.
+    /// What is moved through its travel, and since when.
     travel: Option<(Spot, Option<Micros>)>,
     sent: Vec<Vec<u8>>,
     /// What its counter stands at.
@@ -46,7 +46,7 @@ pub struct SimInterface {
 pub struct SimDevice {
     /// Its name.
     pub name: String,
-    /// Its identity, the same for all interfaces but for the number at the end of phys.
+    /// Its identity, the same for all interfaces except for the number at the end of phys.
     pub identity: Identity,
     /// Its interfaces.
     pub interfaces: Vec<SimInterface>,
@@ -132,7 +132,7 @@ impl SimInterface {
         let mut reports: Vec<(ReportId, usize)> =
             descriptor.reports_of(ReportKind::Input).map(|report| (report.id, report.bytes())).collect();
         if interface.sheet.is_some() {
-            // Reports that no control is in are answers, sent when something is written.
+            // Reports without controls are answers, sent when something is written.
             let ids: Vec<ReportId> = layout.wants.iter().map(|want| want.report()).collect();
             reports.retain(|(id, _)| ids.contains(id));
         }
@@ -157,7 +157,7 @@ impl SimInterface {
         })
     }
 
-    /// A control of it is never still; returns whether there is such a control.
+    /// Makes a control tremble; returns whether there is such a control.
     pub fn tremble(&mut self, tremble: &Tremble) -> bool {
         let control = control_of(&self.layout, tremble.part, &tremble.control);
         let spot = control.map(|control| (tremble.part, usize::from(control.number.0) - 1));
@@ -169,13 +169,13 @@ impl SimInterface {
         self.layout.parts.get(part)?.controls.get(at)
     }
 
-    /// Forgets what was sent: a device that has just been plugged in.
+    /// Forgets what was sent, like a device that has just been plugged in.
     pub fn plug(&mut self) {
         self.waker.sleep();
         for sent in &mut self.sent {
             sent.clear();
         }
-        // What rests need not be said: a device that sends only changes says nothing until something moves.
+        // Rest need not be reported: a device that sends only changes is silent until something moves.
         if !self.file.stream {
             self.sent = self.encode(&self.rests.clone());
         }
@@ -205,7 +205,7 @@ impl SimInterface {
         }
     }
 
-    /// A key of the person's holds a control, or lets go of it.
+    /// A key of the person's holds a control, or releases it.
     fn hold(&mut self, part: usize, key: HandKey) {
         let Some((at, share)) = self.layout.parts.get(part).and_then(|layout| key_control(layout, key)) else { return };
         let spot = (part, at);
@@ -221,7 +221,7 @@ impl SimInterface {
         }
     }
 
-    /// What is in hand goes through its whole travel: a hat around, an axis from end to end.
+    /// The control in hand goes through its whole travel: a hat around, an axis from end to end.
     fn travelling(&mut self, since: Micros) -> BTreeMap<Spot, i64> {
         let mut values = self.hand.clone().unwrap_or_default();
         let Some((spot, begun)) = self.travel else { return values };
@@ -244,7 +244,7 @@ impl SimInterface {
         values
     }
 
-    /// The reports that the interface sends at this moment, counted from its plugging in.
+    /// The reports that the interface sends at this moment, counted from when it was plugged in.
     pub fn reports_at(&mut self, since: Micros, hands: bool) -> Vec<Vec<u8>> {
         let mut values = match &self.hand {
             Some(_) if self.travel.is_some() => self.travelling(since),
@@ -257,7 +257,7 @@ impl SimInterface {
             let Some(control) = self.layout.parts.get(spot.0).and_then(|part| part.controls.get(spot.1)) else {
                 continue;
             };
-            // Not in step with whoever looks: a hundred times a second it would seem to stand still.
+            // Out of step with observers: a hundred times per second it would seem to stand still.
             if *every > 0 && !self.made.is_multiple_of(*every) {
                 continue;
             }
@@ -277,7 +277,7 @@ impl SimInterface {
         }
         now.iter_mut().for_each(|report| self.seal(report));
         let mut out = Vec::new();
-        // What counts is told anew with every report, as long as it moves.
+        // Counts are sent again with every report, as long as something moves.
         let moves = values.iter().any(|(spot, value)| {
             *value != 0 && self.control(*spot).is_some_and(|control| control.kind == ControlKind::Relative)
         });
@@ -329,7 +329,7 @@ impl SimInterface {
         values
     }
 
-    /// All input reports with these values, as hidraw would hand them over.
+    /// All input reports with these values, as hidraw would deliver them.
     #[must_use]
     pub fn encode(&self, values: &BTreeMap<Spot, i64>) -> Vec<Vec<u8>> {
         let value_at = |place: Place| {
@@ -338,7 +338,7 @@ impl SimInterface {
                 values.get(&(part, at)).copied()
             })
         };
-        // What counts may stand elsewhere than the raw number that means it.
+        // The number that counts may differ from the raw number that means it.
         let number = |to: u8| {
             let translated = self.layout.extras.translated.iter().find(|one| one.from == to);
             match translated {
@@ -380,12 +380,12 @@ impl SimInterface {
     }
 }
 
-/// Seconds of one turn of a travel, from one end to the other and back or around; and how many there are.
+/// Seconds for one turn of a travel, from one end to the other and back or around; and how many turns there are.
 const TRAVEL: f64 = 1.2;
 const TURNS: f64 = 3.0;
 
-/// The control that a key stands for, by its place, and where it is put: digits and q w e r t z u o are buttons, arrows the
-/// hat or the left stick, d f x c the left stick, i j k l the right one, a and s the triggers.
+/// The control that a key stands for, by its place, and where it is put: digits and q w e r t z u o are buttons, arrows the hat or the left stick, d
+/// f x c the left stick, i j k l the right one, a and s the triggers.
 fn key_control(layout: &PartLayout, key: HandKey) -> Option<(usize, f32)> {
     const BUTTONS: &str = "1234567890qwertzuo";
     let of_kind = |kind: ControlKind| {
@@ -418,7 +418,7 @@ fn key_control(layout: &PartLayout, key: HandKey) -> Option<(usize, f32)> {
     }
 }
 
-/// The raw value at a share of a control's range; none for a hat let go.
+/// The raw value at a share of a control's range; none for a released hat.
 fn raw_of(control: &Control, share: f32) -> Option<i64> {
     let (min, max) = (i64::from(control.min), i64::from(control.max));
     match control.kind {

@@ -6,10 +6,10 @@ use mantle_core::time::Micros;
 use mantle_files::recording::{Content, Recording};
 use mantle_talk::Play;
 
-/// Between the end of a recording and its beginning, where it is played over and over.
+/// The pause between the end of a repeated recording and its beginning.
 const BETWEEN: Micros = Micros::seconds(1);
 
-/// A recording and the place in it that has been reached.
+/// A recording and the position reached in it.
 #[derive(Debug)]
 pub(crate) struct PlayedRecording {
     script: Vec<(Micros, NodeId, Vec<u8>)>,
@@ -18,9 +18,9 @@ pub(crate) struct PlayedRecording {
     speed: f64,
     looped: bool,
     paused: bool,
-    /// One report is to be sent now, although it is paused.
+    /// One report is to be sent now, although playing is paused.
     step: bool,
-    /// The moment at which the recording stood at `from`.
+    /// The moment at which the recording was at `from`.
     base: Micros,
     from: Micros,
 }
@@ -30,11 +30,11 @@ pub(crate) struct PlayedRecording {
 pub(crate) struct Naming<'a> {
     /// The number of its first node.
     pub node: u16,
-    /// What its nodes' paths begin with, before the node's number: for raw reports, for input nodes.
+    /// The beginning of its nodes' paths, before the node's number: for raw reports, for input nodes.
     pub paths: (&'a str, &'a str),
-    /// What its ports begin with, before the device's number.
+    /// The beginning of its ports, before the device's number.
     pub port: &'a str,
-    /// The driver that serves them, as it is told.
+    /// The driver that is said to serve them.
     pub driver: &'a Driver,
 }
 
@@ -54,7 +54,7 @@ impl PlayedRecording {
         let mut nodes = Vec::new();
         for (index, device) in recording.devices.iter().enumerate() {
             let id = NodeId(naming.node + all.len() as u16);
-            // Where there are raw reports they say more than the events that the kernel made of them.
+            // Raw reports say more than the events that the kernel made of them.
             let face = match &device.evdev {
                 Some(caps) if device.descriptor.is_empty() => NodeCapabilities::new(caps, device.vendor),
                 _ => None,
@@ -105,7 +105,7 @@ impl PlayedRecording {
                         state.handle(*event);
                     }
                     let sync = EvdevEvent { kind: event::SYN, code: event::SYN_REPORT, value: 0 };
-                    // What was lost is not in the recording either: what is known of it is all that there is.
+                    // What was lost is not in the recording either, so what is known is all there is.
                     if state.handle(sync) != Took::Nothing {
                         script.push((event.time, *node, state.report().to_vec()));
                     }
@@ -120,18 +120,18 @@ impl PlayedRecording {
         Ok((playback, all))
     }
 
-    /// Reports that come over and over from a moment on.
+    /// Reports that are repeated from a moment on.
     pub(crate) fn of(script: Vec<(Micros, NodeId, Vec<u8>)>, now: Micros) -> Self {
         let base = now.after(BETWEEN);
         Self { script, next: 0, speed: 1.0, looped: true, paused: false, step: false, base, from: Micros(0) }
     }
 
-    /// How long it takes from the first report to the last.
+    /// The time from the first report to the last.
     pub(crate) fn length(&self) -> Micros {
         self.script.last().map_or(Micros(0), |(time, ..)| *time)
     }
 
-    /// Whether a report was asked for that is to be sent at once.
+    /// Whether a report was requested that is to be sent at once.
     pub(crate) fn steps(&self) -> bool {
         self.step
     }
@@ -164,7 +164,7 @@ impl PlayedRecording {
 
     /// How it is played from here on.
     pub(crate) fn handle_play(&mut self, now: Micros, play: Play) {
-        // From here on everything counts from now.
+        // From here on everything is counted from now.
         let passed = now.since(self.base).0;
         if !self.paused {
             self.from = self.from.after(Micros((passed as f64 * self.speed).round() as u64));

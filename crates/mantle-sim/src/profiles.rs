@@ -1,4 +1,4 @@
-//! The profiles of the simulated world: texts like those of files, kept until the end only.
+//! The profiles of the simulated world: texts as in files, kept only until the end.
 
 use mantle_core::binding::{NewFrom, Profile, ProfileAct};
 use mantle_core::feel::{DEAD_ZONE, Feel};
@@ -9,10 +9,10 @@ use mantle_files::{FileFault, SceneFile, SceneProfile};
 use std::path::Path;
 use std::sync::Arc;
 
-/// A text, what it says, what it was, and what was taken back.
+/// A text, its contents, earlier versions, and undone ones.
 #[derive(Clone, Debug)]
 struct Kept {
-    /// What came with the program, and has not been read yet if it is the text still.
+    /// The shipped text, which has not been read yet if it is still the present one.
     shipped: Option<String>,
     text: String,
     now: Arc<Profile>,
@@ -23,7 +23,8 @@ struct Kept {
 }
 
 impl Kept {
-    /// One that comes with the program, not read yet; else one that says nothing but a dead zone of its sticks. The text is not read for it: that would cost the first frame.
+    /// A shipped one, not read yet; otherwise one that only sets the sticks' dead zone. The text is not read for this, since that would delay the
+    /// first frame.
     fn new(name: &str, dead_zone: f32, like: Option<&String>) -> Self {
         let feel = Feel::plain(dead_zone, DEAD_ZONE);
         let origin = format!("demo/{}.profile.toml", file_name(name));
@@ -58,11 +59,11 @@ fn no_file(path: &str) -> Result<String, String> {
     Err(format!("{path}: a scene has no files"))
 }
 
-/// All of them, those that were thrown away, and texts that are no profiles.
+/// All of them, deleted ones, and texts that are no profiles.
 #[derive(Clone, Debug, Default)]
 pub(crate) struct Profiles(Vec<Kept>, Vec<Kept>, Vec<NoProfile>);
 
-/// A text that is no profile: where it is, and what is wrong with it.
+/// A text that is no profile: where it is, and its faults.
 #[derive(Clone, Debug)]
 struct NoProfile {
     path: String,
@@ -71,7 +72,7 @@ struct NoProfile {
 }
 
 impl Profiles {
-    /// Those of a scene, each with the dead zone of its sticks.
+    /// Those of a scene, each with its sticks' dead zone.
     pub fn of(scene: &SceneFile) -> Self {
         let own = |SceneProfile { name, dead_zone, like, text, .. }: &SceneProfile| match text {
             Some(text) => Kept::own(name, text),
@@ -119,8 +120,7 @@ impl Profiles {
         broken.chain(self.0.iter().flat_map(|kept| &kept.faults)).cloned().collect()
     }
 
-    /// Reads the texts that come with the program; returns whether there are any. Later than the rest: it would cost the
-    /// first frame.
+    /// Reads the shipped texts; returns whether there are any. This comes later than the rest, since it would delay the first frame.
     pub fn read(&mut self) -> bool {
         let mut any = false;
         for kept in &mut self.0 {
@@ -138,7 +138,7 @@ impl Profiles {
         self.0.iter().map(|kept| kept.now.clone()).collect()
     }
 
-    /// As [`mantle_files::profile::Keeper::act`], without any file but those that come in and go out.
+    /// Like [`mantle_files::profile::Keeper::act`], without any files except imported and exported ones.
     pub fn act(&mut self, name: &str, origin: &str, act: &ProfileAct) -> Result<Profile, String> {
         let place = |origin: &str, all: &[Kept]| {
             let found = all.iter().position(|kept| kept.now.origin == origin);
@@ -181,7 +181,7 @@ impl Profiles {
             self.0.len() - 1
         });
         let kept = &mut self.0[at];
-        // What was there before an amendment stands before the change that it amends.
+        // The state before an amendment is the one before the change that it amends.
         let mut amended = Vec::new();
         let (next, from) = match act {
             ProfileAct::Change(changes) => {

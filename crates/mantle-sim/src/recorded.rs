@@ -1,4 +1,4 @@
-//! A recording as a world: its devices are there, and send what they sent, at their times.
+//! A recording as a world: its devices are there, and send what they sent, at the same times.
 
 use crate::played::{Naming, PlayedRecording};
 use crate::profiles::Profiles;
@@ -27,11 +27,11 @@ pub struct Playing {
     pub speed: f64,
     /// Over and over.
     pub looped: bool,
-    /// Nothing is sent until it is told to.
+    /// Nothing is sent until requested.
     pub paused: bool,
 }
 
-/// A recording at work. The first report has the stamp 0.
+/// A recording being played. The first report has the stamp 0.
 #[derive(Debug)]
 pub struct RecordedWorld {
     playback: PlayedRecording,
@@ -68,7 +68,7 @@ impl RecordedWorld {
         arrives.collect()
     }
 
-    /// How long it takes from the first report to the last.
+    /// The time from the first report to the last.
     #[must_use]
     pub fn length(&self) -> Micros {
         self.playback.length()
@@ -88,7 +88,7 @@ impl RecordedWorld {
         });
     }
 
-    /// Waits until a moment, or until an order comes; false if it is to be looked at anew.
+    /// Waits until a moment, or until an order comes; false if everything has to be checked again.
     fn wait(&mut self, until: Option<Micros>) -> bool {
         let clock = |start: Instant| Micros(start.elapsed().as_micros() as u64);
         let Some(orders) = self.orders.clone() else { return true };
@@ -97,7 +97,7 @@ impl RecordedWorld {
             (Pace::Clock, Some(left)) => {
                 orders.channel.recv_timeout(left).map_err(|error| error == RecvTimeoutError::Disconnected)
             }
-            // Nothing comes of itself: only somebody can go on.
+            // Nothing comes by itself, so only somebody's order can continue.
             (_, None) => orders.channel.recv().map_err(|_| true),
             (Pace::Virtual { .. }, Some(_)) => {
                 orders.channel.try_recv().map_err(|error| error == TryRecvError::Disconnected)
@@ -133,7 +133,7 @@ impl World for RecordedWorld {
             {
                 return Happening::End;
             }
-            // A step is taken at once: the next one asked for is another report.
+            // A step is taken at once: the next one requested is another report.
             if !self.playback.steps() && !self.wait(first) {
                 continue;
             }

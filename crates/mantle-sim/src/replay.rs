@@ -1,4 +1,4 @@
-//! What happened in one world, taken down and played again: the same stamps, the same bytes.
+//! What happened in one world, recorded and played again: the same stamps, the same bytes.
 
 use mantle_core::outgoing::Sent;
 use mantle_core::pad::Events;
@@ -34,7 +34,7 @@ pub enum Taken {
     Covered(Micros, DeviceId, Result<Strength, OsFault>),
 }
 
-/// A world that takes down what another one tells.
+/// A world that records what another one reports.
 #[derive(Debug)]
 pub struct TakingDown<W> {
     inner: W,
@@ -86,12 +86,12 @@ impl<W: World> World for TakingDown<W> {
     }
 }
 
-/// A world that plays what was taken down; it can wake the engine needlessly in between.
+/// A world that plays what was recorded; in between, it can wake the engine needlessly.
 #[derive(Debug)]
 pub struct ReplayWorld {
     left: VecDeque<Taken>,
     current: Vec<u8>,
-    /// Moments at which the engine is woken for nothing.
+    /// Moments at which the engine is woken needlessly.
     pub needless: VecDeque<Micros>,
 }
 

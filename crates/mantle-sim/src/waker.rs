@@ -1,15 +1,15 @@
-//! A device that sleeps until it has been written to: what it waits for, and what it answers.
+//! A device that sleeps until it has been written to: what it waits for, and its answers.
 
 use mantle_files::Wake;
 use mantle_hid::bits::from_hex;
 
-/// How a made-up device takes what is written to it.
+/// How a made-up device responds to what is written to it.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub enum Manner {
     /// It wakes, and answers.
     #[default]
     Obliging,
-    /// It takes everything and answers nothing.
+    /// It accepts everything and answers nothing.
     Mute,
     /// It refuses everything.
     Refusing,
@@ -20,7 +20,7 @@ pub enum Manner {
 pub struct Waker {
     steps: Vec<(Vec<u8>, Option<Vec<u8>>)>,
     done: usize,
-    /// How it takes what is written to it.
+    /// How it responds to what is written to it.
     pub manner: Manner,
 }
 
@@ -46,13 +46,13 @@ impl Waker {
         self.done = 0;
     }
 
-    /// An output or feature report is written to it; returns the input report that it answers with.
+    /// An output or feature report is written to it; returns the input report of its answer.
     pub fn handle_write(&mut self, bytes: &[u8]) -> Option<Vec<u8>> {
         if self.manner != Manner::Obliging {
             return None;
         }
         let step = self.steps.get(self.done).filter(|(on, _)| bytes.starts_with(on));
-        // Whoever begins anew, begins anew: a program may have ended in the middle.
+        // The first write starts everything again, since a program may have ended in the middle.
         let (at, step) = match step {
             Some(step) => (self.done, step),
             None => (0, self.steps.first().filter(|(on, _)| bytes.starts_with(on))?),

@@ -1,4 +1,4 @@
-//! A scene at work: what the machine, the devices and the hands do, at their own times.
+//! A scene being played: what the machine, the devices and the hands do, at their own times.
 
 mod due;
 mod games;
@@ -39,7 +39,7 @@ use std::time::Instant;
 pub enum Pace {
     /// By the clock.
     Clock,
-    /// As fast as it can, until this moment.
+    /// As fast as possible, until this moment.
     Virtual {
         /// The end.
         until: Micros,
@@ -48,7 +48,7 @@ pub enum Pace {
 
 /// How long a tapped control stays down.
 const TAP: Micros = Micros::millis(180);
-/// How long the simulated machine takes for things.
+/// How long the simulated machine takes for various things.
 const OPENING: Micros = Micros::millis(1);
 const PAD_MAKING: Micros = Micros::millis(40);
 const COVERING: Micros = Micros::millis(60);
@@ -92,13 +92,13 @@ pub struct SimWorld {
     nodes: Vec<bool>,
     current: Vec<u8>,
     mended: Option<Micros>,
-    /// From when on it is gone, and until when.
+    /// From when until when it is gone.
     outage: Range<Micros>,
     /// Devices that were to be covered.
     covered: Vec<SimCover>,
-    /// The pads of slots, what they are to a game, and whether they are there.
+    /// The pads of slots, what they are to a game, and whether they exist.
     pads: Vec<SimPad>,
-    /// The slots whose pads are to be devices of their own.
+    /// The slots whose pads are to be separate devices.
     apart: Vec<SlotNumber>,
     games: games::SimGames,
     radio: radio::SimRadio,
@@ -158,7 +158,7 @@ impl SimWorld {
             radio: radio::SimRadio::new(scene),
             sheets: Vec::new(),
             remembered: None,
-            // Asked with every frame that is written, so worked out once.
+            // Needed for every frame that is written, so it is computed once.
             outage: scene.machine.uinput_gone_at.map_or(Micros(u64::MAX), micros)
                 ..scene.machine.uinput_mended_at.map_or(Micros(u64::MAX), micros),
             mended: match (scene.machine.uinput.as_str(), scene.machine.uinput_mended_at) {
@@ -213,7 +213,7 @@ impl SimWorld {
                 driver: entry.driver.clone(),
                 sent: 0,
             });
-            // What comes by radio comes when it is connected.
+            // What connects by radio appears when it is connected.
             if entry.radio.is_none() {
                 world.at(micros(entry.at), Due::Plug(index));
             }
@@ -267,7 +267,7 @@ impl SimWorld {
         })
     }
 
-    /// Whether another program has a device for itself.
+    /// Whether another program has grabbed a device.
     fn is_busy(&self, device: usize, when: Micros) -> bool {
         let busy = &self.scene.device[device].busy;
         busy.iter().any(|[from, to]| micros(*from) <= when && when < micros(*to))
@@ -293,7 +293,7 @@ impl SimWorld {
                     self.ready.push_back(Ready::Other(Happening::Changed(when, node)));
                 }
             }
-            // Whoever takes it for itself drives out who reads it.
+            // Whoever grabs it drives out those who read it.
             Due::Taken(index) => {
                 if self.present[index].plugged.is_some() {
                     self.run(when, Due::Unplug(index));
@@ -438,7 +438,7 @@ impl World for SimWorld {
     }
 
     fn clock(&self) -> Option<Micros> {
-        // The machine takes about as long as its scene says, some of it longer, one of 256 much longer.
+        // The machine usually takes as long as its scene says, sometimes longer, and once in 256 times much longer.
         let usual = u64::from(self.scene.machine.delay);
         let more = if self.written.is_multiple_of(256) { 12 } else { u64::from(self.written % 7) / 3 };
         Some(self.now.after(Micros(usual + usual * more / 2)))
@@ -495,7 +495,7 @@ impl World for SimWorld {
             }
             Effect::Uncover(device) => self.covered.retain(|own| own.device != device),
             Effect::DropPad { slot } => self.pads.retain(|own| own.slot != slot),
-            // In the simulation these are kept until the end only.
+            // In the simulation these are kept only until the end.
             Effect::SaveSheet(sheet) => {
                 self.sheets.retain(|own| own.origin != sheet.origin);
                 self.sheets.push(sheet);

@@ -17,12 +17,12 @@ pub enum Shaped {
     RightY,
     LeftTrigger,
     RightTrigger,
-    /// An axis that is no stick's and no trigger's, by [`LINES`].
+    /// An axis that belongs to no stick or trigger, by [`LINES`].
     Line(u8),
 }
 
 impl Shaped {
-    /// All of them: sticks, each with its axes behind it, and triggers.
+    /// All of them: sticks, each followed by its axes, and triggers.
     pub const ALL: [Self; 8] = [
         Self::LeftStick,
         Self::LeftX,
@@ -34,7 +34,7 @@ impl Shaped {
         Self::RightTrigger,
     ];
 
-    /// Everything that any pad may have: those, and the lines behind them.
+    /// Everything that any pad may have: those, followed by the lines.
     pub fn all() -> impl Iterator<Item = Self> {
         Self::ALL.into_iter().chain((0..LINES.len() as u8).map(Self::Line))
     }
@@ -43,7 +43,7 @@ impl Shaped {
     pub const LANES: [Self; 6] =
         [Self::LeftX, Self::LeftY, Self::RightX, Self::RightY, Self::LeftTrigger, Self::RightTrigger];
 
-    /// What can be shaped of a pad: its sticks, triggers and lines.
+    /// What can be shaped on a pad: its sticks, triggers and lines.
     #[must_use]
     pub fn of(model: &PadModel) -> Vec<Self> {
         let has = |which: &Self| match which {
@@ -83,7 +83,7 @@ impl Shaped {
         }
     }
 
-    /// Its axis of the pad, and its lane; of a stick X, which Y follows.
+    /// Its axis of the pad, and its lane; for a stick X, followed by Y.
     #[must_use]
     pub fn axis(self) -> usize {
         match self {
@@ -109,7 +109,7 @@ impl Shaped {
         !self.is_stick() && !self.is_trigger() && !matches!(self, Self::Line(_))
     }
 
-    /// Whether it is an axis that is no stick's and no trigger's.
+    /// Whether it is an axis that belongs to no stick or trigger.
     #[must_use]
     pub fn is_line(self) -> bool {
         matches!(self, Self::Line(_))
@@ -124,7 +124,7 @@ impl Shaped {
         }
     }
 
-    /// Its feel where nobody has said anything: a line is as its device has it.
+    /// Its feel if nobody has set any: a line is as its device has it.
     #[must_use]
     pub fn usual(self) -> Shape {
         Shape::plain(if self.is_line() { 0.0 } else { super::DEAD_ZONE })
@@ -152,16 +152,16 @@ pub enum Setting {
     Smoothing(u16),
     /// The gate.
     Gate(Gate),
-    /// X and Y the other way around; of sticks only.
+    /// Whether X and Y are inverted; for sticks only.
     Invert([bool; 2]),
     /// The points of the curve, in thousandths; none for a straight one.
     Curve(Vec<(u16, u16)>),
-    /// Everything as it is where nobody has changed anything.
+    /// Everything as it is by default.
     Default,
 }
 
 impl Setting {
-    /// The dead zone where nobody has said anything.
+    /// The default dead zone.
     pub const USUAL_DEAD_ZONE: Self = Self::DeadZone((super::DEAD_ZONE * 1000.0) as u16);
 
     /// What is wrong with it, if anything.

@@ -1,20 +1,20 @@
-//! Response curves: how much comes out for how much goes in.
+//! Response curves: the output for each input.
 
 use serde::{Deserialize, Serialize};
 
-/// Points that a curve has between its ends, at most.
+/// The most points of a curve between its ends.
 pub const POINTS: usize = 6;
-/// Steps of a curve that is ready to run.
+/// Steps of a prepared curve.
 const STEPS: usize = 64;
 
-/// A response curve: straight lines from 0, 0 through its points to 1, 1. Further in is never less out.
+/// A response curve: straight lines from 0, 0 through its points to 1, 1. The output never falls.
 #[derive(Clone, Copy, PartialEq, Debug, Default, Serialize, Deserialize)]
 pub struct Curve {
     points: [(f32, f32); POINTS],
     count: u8,
 }
 
-/// Curves that are known by a name, with their points.
+/// Curves with names, and their points.
 pub const PRESETS: [(&str, &[(f32, f32)]); 5] = [
     ("straight", &[]),
     ("gentle", &[(0.25, 0.12), (0.5, 0.33), (0.75, 0.62)]),
@@ -64,7 +64,7 @@ impl Curve {
         &self.points[..usize::from(self.count)]
     }
 
-    /// What comes out for what goes in, both 0 to 1.
+    /// The output for an input, both 0 to 1.
     #[must_use]
     pub fn at(&self, share: f32) -> f32 {
         let mut before = (0.0, 0.0);
@@ -77,7 +77,7 @@ impl Curve {
         1.0
     }
 
-    /// One of its points with another output, as far as its neighbours let it.
+    /// Moves the output of one of its points, as far as its neighbours allow.
     #[must_use]
     pub fn moved(&self, index: usize, by: f32) -> Self {
         let mut out = *self;
@@ -100,7 +100,7 @@ impl Ready {
         Self(std::array::from_fn(|step| curve.at(step as f32 / STEPS as f32)))
     }
 
-    /// What comes out; what lies beyond 1 goes on at the same rate.
+    /// The output; beyond 1 it continues at the same rate.
     pub fn at(&self, share: f32) -> f32 {
         if share >= 1.0 {
             return share;
@@ -136,7 +136,7 @@ mod tests {
     }
 
     proptest! {
-        /// Whatever is moved, further in is never less out, and what runs is close to what is said.
+        /// Whatever is moved, the output never falls, and the prepared curve is close to the stated one.
         #[test]
         fn it_stays_monotone(moves in prop::collection::vec((0usize..7, -1.0f32..1.0), 0..20), a in 0.0f32..=1.0, b in 0.0f32..=1.0) {
             let mut curve = Curve::preset("gentle").expect("a curve");

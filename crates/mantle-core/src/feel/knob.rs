@@ -1,9 +1,9 @@
-//! What can be set of a stick or trigger, as it is listed and stepped.
+//! The settings of a stick or trigger, as they are listed and stepped.
 
 use super::{Curve, Gate, PRESETS, Setting, Shape, Shaped};
 use serde::{Deserialize, Serialize};
 
-/// A setting of a stick or trigger, as it is listed.
+/// A setting of a stick or trigger, as listed.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Knob {
     /// The dead zone.
@@ -24,7 +24,7 @@ pub enum Knob {
     InvertX,
     /// Y the other way around.
     InvertY,
-    /// An axis that is no stick's, the other way around.
+    /// An axis that belongs to no stick, inverted.
     Invert,
     /// The smoothing.
     Smoothing,
@@ -48,7 +48,7 @@ impl Knob {
         all
     }
 
-    /// It, or what is closest to it among these.
+    /// This value, or the closest of these.
     #[must_use]
     pub fn among(self, all: &[Self]) -> Self {
         let fallback = match self {
@@ -140,7 +140,7 @@ impl Knob {
         }
     }
 
-    /// It ten steps more or less; of what is chosen among a few, one.
+    /// Ten steps more or less; for a choice among a few, one step.
     #[must_use]
     pub fn leap(self, shape: &Shape, up: bool) -> Setting {
         match self {
@@ -211,7 +211,7 @@ impl Knob {
         })
     }
 
-    /// It as it is where nobody has changed anything.
+    /// As it is by default.
     #[must_use]
     pub fn usual(self, which: Shaped, shape: &Shape) -> Setting {
         match self {
@@ -228,7 +228,7 @@ impl Knob {
     }
 }
 
-/// A share as a percentage, with a tenth where it has one.
+/// A share as a percentage, with tenths if it has any.
 #[must_use]
 pub fn percent(share: f32) -> String {
     let tenths = (share * 1000.0).round() as i32;

@@ -1,23 +1,21 @@
-//! A dead zone and an outer dead zone measured: at rest for a while, then once all the way around.
-//!
-//! Order of use: [`Measure::handle_lanes`] and [`Measure::handle_time`] with what happens; [`Measure::deadline`] says when
-//! it wants to be told the time.
+//! Measures a dead zone and an outer dead zone: at rest for a while, then once all the way around. Order of use: [`Measure::handle_lanes`] and
+//! [`Measure::handle_time`] with what happens; [`Measure::deadline`] says when it wants to be told the time.
 
 use super::Shaped;
 use crate::time::Micros;
 
 /// For so long hands are off.
 pub const REST: Micros = Micros::seconds(5);
-/// Directions that a stick has to be rolled through.
+/// Directions through which a stick has to be rolled.
 pub const SECTORS: usize = 16;
-/// Further off than this while hands should be off, somebody moves it.
+/// Further off than this while hands should be off, somebody is moving it.
 const MOVED: f32 = 0.35;
-/// A direction that was pushed less far than this has not been rolled through.
+/// A direction in which it was pushed less far than this has not been rolled through.
 const ROLLED: f32 = 0.5;
 /// Back here, the roll is over.
 const BACK: f32 = 0.3;
 
-/// What is proposed, in thousandths of full travel.
+/// The proposal, in thousandths of full travel.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Measured {
     /// The dead zone.
@@ -51,7 +49,7 @@ impl Measure {
         self.which
     }
 
-    /// Whether it is to be rolled now; before, hands are off.
+    /// Whether it is to be rolled now; before that, hands are off.
     #[must_use]
     pub fn rolling(&self) -> bool {
         self.rolling
@@ -63,7 +61,7 @@ impl Measure {
         self.moved
     }
 
-    /// How far it was off at rest at most, and how far it reached: of a stick in its shortest direction. Shares.
+    /// How far it was off at rest at most, and how far it reached; for a stick, in its shortest direction. Shares.
     #[must_use]
     pub fn figures(&self) -> (f32, f32) {
         (self.rest, self.reached())
@@ -118,7 +116,7 @@ impl Measure {
         let (rolled, all) = self.rolled();
         if rolled == all && distance < BACK {
             let share = |share: f32, most: u16| ((share * 100.0).ceil() as u16 * 10).min(most);
-            // A quarter more than was seen, and half a hundredth: five seconds do not show everything.
+            // A quarter more than was seen, plus half a hundredth: five seconds do not show everything.
             let dead_zone = share(self.rest * 1.25 + 0.005, 900);
             let missing = 1.0 - self.reached();
             let outer = if missing > 0.005 { share(missing, 500) } else { 0 };

@@ -1,4 +1,4 @@
-//! How sticks and triggers feel: the stick as a plane, the trigger as a line.
+//! How sticks and triggers feel: sticks as planes, triggers as lines.
 
 mod change;
 mod curve;
@@ -18,10 +18,10 @@ use crate::pad::{FIRST_LINE, LINES, TRAVEL_FULL};
 use crate::time::Micros;
 use serde::{Deserialize, Serialize};
 
-/// What becomes of the corners of a stick.
+/// What happens to the corners of a stick.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum Gate {
-    /// They are as the device has them.
+    /// They stay as the device has them.
     #[default]
     Free,
     /// Nothing lies beyond a circle.
@@ -31,7 +31,7 @@ pub enum Gate {
 }
 
 impl Gate {
-    /// All of them, as they are written.
+    /// All of them, as files write them.
     pub const ALL: [(&'static str, Self); 3] =
         [("free", Self::Free), ("circle", Self::Circle), ("square", Self::Square)];
 
@@ -45,27 +45,26 @@ impl Gate {
 /// How one stick or trigger feels. Shares are of full travel.
 #[derive(Clone, Copy, PartialEq, Debug, Serialize, Deserialize)]
 pub struct Shape {
-    /// Around rest: 0 to 0.9. Of a stick on the distance from the middle.
+    /// Around rest: 0 to 0.9. For a stick, the distance from the middle.
     pub dead_zone: f32,
-    /// At the end: 0 to 0.5; what lies in it is full already.
+    /// At the end: 0 to 0.5; everything within it counts as full.
     pub outer: f32,
-    /// What comes out as soon as anything does: 0 to 0.9; for games with a dead zone of their own.
+    /// The smallest output other than rest: 0 to 0.9; for games with a dead zone of their own.
     pub minimum: f32,
-    /// What comes out for what lies between the two.
+    /// The output between the two.
     pub curve: Curve,
-    /// What comes out times this, up to full: 0.1 to 5.
+    /// The output is multiplied by this, up to full: 0.1 to 5.
     pub sensitivity: f32,
-    /// What becomes of the corners; of sticks only.
+    /// What happens to the corners; for sticks only.
     pub gate: Gate,
-    /// X and Y the other way around; of sticks only. A trigger that runs backwards is so in its binding: else it would be
-    /// pulled while nobody is there.
+    /// Whether X and Y are inverted; for sticks only. A trigger is inverted in its binding, or it would be pulled while nobody touches it.
     pub invert: [bool; 2],
-    /// The time in which most of a change comes through: 0 (off) to 500 ms. It is also the delay.
+    /// The time within which most of a change comes through: 0 (off) to 500 ms. It is also the delay.
     pub smoothing: Micros,
 }
 
 impl Shape {
-    /// As it is where nobody has changed anything, with this dead zone.
+    /// The default feel with this dead zone.
     #[must_use]
     pub fn plain(dead_zone: f32) -> Self {
         Self {
@@ -80,13 +79,13 @@ impl Shape {
         }
     }
 
-    /// What comes out at a distance from rest, both as shares, without gate, inversion and smoothing.
+    /// The output at a distance from rest, both as shares, without gate, inversion and smoothing.
     #[must_use]
     pub fn at(&self, distance: f32) -> f32 {
         self.respond(distance.min(1.0), |share| self.curve.at(share)).min(1.0)
     }
 
-    /// What of it lets hardly anything through, or nothing at all, with its value; whether that is all of it; and what sets it back.
+    /// Which setting lets hardly anything through, or nothing at all, with its value; whether it is nothing at all; and what resets it.
     #[must_use]
     pub fn keeps_back(&self) -> Option<(String, bool, Setting)> {
         let (full, most) = (self.at(1.0), self.at(0.75));
@@ -109,14 +108,14 @@ impl Shape {
             .then(|| (format!("its curve starts at {:.0} % of the travel", 75.0), false, Setting::Curve(Vec::new())))
     }
 
-    /// The same by a curve that is ready to run; the corners of a stick lie beyond 1, and what comes out may.
+    /// The same by a prepared curve. The corners of a stick are beyond 1, and so may the output be.
     fn respond(&self, distance: f32, curve: impl Fn(f32) -> f32) -> f32 {
         let room = (1.0 - self.outer - self.dead_zone).max(0.01);
         let share = (distance - self.dead_zone) / room;
         if share <= 0.0 {
             return 0.0;
         }
-        // In the outer dead zone it is full; only corners lie beyond it.
+        // In the outer dead zone the output is full; only corners are beyond it.
         let share = if distance <= 1.0 { share.min(1.0) } else { distance };
         self.minimum + (1.0 - self.minimum) * curve(share) * self.sensitivity
     }
@@ -129,14 +128,14 @@ pub struct Feel {
     pub sticks: [Shape; 2],
     /// The left and the right trigger.
     pub triggers: [Shape; 2],
-    /// Left X and Y, right X and Y, where one of them has a feel of its own. Then both axes of that stick are lines, each
-    /// for itself; without one they are a plane.
+    /// Left X and Y, right X and Y, if one of them has a feel of its own. Both axes of that stick are then separate lines; otherwise they are a
+    /// plane.
     pub axes: [Option<Shape>; 4],
-    /// The lines: axes that are no stick's and no trigger's, each for itself.
+    /// The lines: axes that belong to no stick or trigger, each by itself.
     pub lines: [Shape; LINES.len()],
 }
 
-/// The dead zone of sticks and triggers where nobody has set one.
+/// The default dead zone of sticks and triggers.
 pub const DEAD_ZONE: f32 = 0.04;
 
 impl Default for Feel {
@@ -170,7 +169,7 @@ impl Feel {
         }
     }
 
-    /// How a lane feels: an axis of a stick, a trigger or a line; nobody's feels like nothing.
+    /// How a lane feels: an axis of a stick, a trigger or a line. Unused lanes feel like nothing.
     #[must_use]
     pub fn of_lane(&self, lane: usize) -> Shape {
         match (Shaped::LANES.get(lane), lane.checked_sub(FIRST_LINE)) {
@@ -186,7 +185,7 @@ impl Feel {
         which.is_axis() && self.axes.get(which.axis()).is_some_and(Option::is_some)
     }
 
-    /// Whether both axes of a stick, 0 or 1, are felt each for itself.
+    /// Whether the axes of a stick, 0 or 1, are shaped separately.
     #[must_use]
     pub fn is_apart(&self, stick: usize) -> bool {
         self.axes[2 * stick].is_some() || self.axes[2 * stick + 1].is_some()
@@ -204,7 +203,7 @@ impl Feel {
         }
     }
 
-    /// The smoothing of the lanes of sticks and triggers; the last two are nobody's.
+    /// The smoothing of the lanes of sticks and triggers; the last two are unused.
     #[must_use]
     pub fn smoothing(&self) -> [Micros; 8] {
         std::array::from_fn(|lane| Shaped::LANES.get(lane).map_or(Micros(0), |which| self.of(*which).smoothing))
@@ -216,7 +215,7 @@ impl Feel {
         Full::new(self).map_or_else(|| Shaper::new(self).shape(lanes), |full| full.shape(lanes))
     }
 
-    /// Shapes a line, without smoothing: -1 to 1 where it rests in its middle, 0 to 1 where it travels.
+    /// Shapes a line, without smoothing: -1 to 1 if it rests in its middle, 0 to 1 if it travels from its rest.
     #[must_use]
     pub fn line(&self, line: usize, given: f32) -> i32 {
         let line = line % LINES.len();

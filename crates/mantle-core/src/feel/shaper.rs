@@ -3,29 +3,29 @@
 use super::curve::Ready;
 use super::{Feel, Gate, Shape, Shaped};
 
-/// What shapes six lanes with dead zones alone, which is all that most feels say. Whatever a stick has stands twice, once for
-/// each of its axes, so that both sticks are worked out side by side.
+/// Shapes six lanes by dead zones alone, which is all that most feels contain. Values of a stick are stored twice, once for each of its axes, so that
+/// both sticks are computed side by side.
 #[derive(Clone, Debug, Default)]
 pub struct Shaper {
-    /// Dead zones of the sticks' lanes, and of four lanes of triggers, of which two are nobody's.
+    /// Dead zones of the sticks' lanes, and of four lanes of triggers, two of them unused.
     sticks: [f32; 4],
     triggers: [f32; 4],
-    /// What is left of full travel, as a factor.
+    /// The remaining travel, as a factor.
     stretch: [f32; 4],
     full: [f32; 4],
 }
 
-/// What shapes six lanes by whatever else a feel may say.
+/// Shapes six lanes by everything else a feel may contain.
 #[derive(Clone, Debug)]
 pub struct Full {
     shapes: [Shape; 4],
     curves: [Ready; 4],
-    /// Sticks whose axes are each for itself.
+    /// Sticks whose axes are shaped separately.
     apart: [Option<[(Shape, Ready); 2]>; 2],
 }
 
 impl Shaper {
-    /// Makes the dead zones of a feel ready.
+    /// Prepares the dead zones of a feel.
     #[must_use]
     pub fn new(feel: &Feel) -> Self {
         let [[left, right], [a, b]] = [feel.sticks, feel.triggers].map(|both| both.map(|shape| shape.dead_zone));
@@ -34,7 +34,7 @@ impl Shaper {
         Self { sticks, triggers, stretch: sticks.map(|dead| 1.0 - dead), full }
     }
 
-    /// A stick's X and Y as they have to come in to go out as they are: what points at a place has no dead zone.
+    /// The input for which a stick's X and Y come out as given: what points at a place has no dead zone.
     #[must_use]
     pub fn straight(&self, stick: usize, x: f32, y: f32) -> (f32, f32) {
         let distance = (x * x + y * y).sqrt();
@@ -45,11 +45,9 @@ impl Shaper {
         (x * gain, y * gain)
     }
 
-    /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six
-    /// in this order; the last two lanes are nobody's.
-    ///
-    /// Of a stick only the distance from the middle is shaped, so the direction stays; the corners of a square stick
-    /// stay corners.
+    /// Shapes both sticks' X and Y, -1 to 1 each, to -32768 to 32767, and both triggers, 0 to 1, to 0 to 255: the six in this order; the last two
+    /// lanes are unused. For a stick only the distance from the middle is shaped, so its direction stays, and the corners of a square stick stay
+    /// corners.
     #[inline]
     #[must_use]
     pub fn shape(&self, lanes: &[f32; 8]) -> [i32; 8] {
@@ -71,7 +69,7 @@ impl Shaper {
 }
 
 impl Full {
-    /// Makes a feel ready; none if it says nothing but dead zones.
+    /// Prepares a feel; none if it contains nothing but dead zones.
     #[must_use]
     pub fn new(feel: &Feel) -> Option<Self> {
         let shapes = [feel.sticks[0], feel.sticks[1], feel.triggers[0], feel.triggers[1]];
@@ -99,7 +97,7 @@ impl Full {
         [a, b, c, d, triggers[0], triggers[1], 0, 0]
     }
 
-    /// What comes out at a distance from rest; corners go on beyond 1.
+    /// The output at a distance from rest; corners continue beyond 1.
     fn distance(&self, at: usize, distance: f32) -> f32 {
         self.shapes[at].respond(distance, |share| self.curves[at].at(share))
     }
@@ -130,8 +128,7 @@ impl Full {
     }
 }
 
-/// The end of a stick's axis on a value's side, 32767 or 32768: the two are neighbours but for some bits, so that the sign is
-/// added, where a comparison would cost twice as much.
+/// The end of a stick's axis on a value's side, 32767 or 32768. The two differ by 1, so the sign bit is added; a comparison would cost twice as much.
 #[inline(always)]
 fn full(value: f32) -> f32 {
     const BETWEEN: u32 = 32768f32.to_bits() - 32767f32.to_bits();
@@ -145,8 +142,8 @@ fn rounded(value: f32) -> i32 {
     nearest(if value < 32767.0 { value } else { 32767.0 })
 }
 
-/// To the nearest number of one that is within 16 bits. From here up a float has no room for fractions, so that adding it
-/// rounds, and the number can be read off the lowest bits: cheaper than a conversion that has to mind everything.
+/// To the nearest number, for values within 16 bits. From this size up a float has no room for fractions, so adding it rounds, and the number can be
+/// read from the lowest bits: cheaper than a conversion that has to handle every case.
 #[inline(always)]
 fn nearest(value: f32) -> i32 {
     const BASE: f32 = (3 << 22) as f32;

@@ -1,16 +1,16 @@
-//! Smoothing: a change comes through little by little. It costs time, so it is off unless somebody asks for it.
+//! Smoothing: a change comes through gradually. That costs time, so it is off unless somebody asks for it.
 
 use crate::time::Micros;
 
-/// While something has not come through, it goes on in steps of this.
+/// Until a change has come through completely, it continues in steps of this.
 const STEP: Micros = Micros::millis(4);
-/// What is closer than this to where it goes is there: half a step of 16 bits.
+/// Closer than this to its goal, it has arrived: half a step of 16 bits.
 pub const SETTLES: f32 = 0.5 / 32768.0;
 
-/// Smooths lanes. A pure function of the stamps: needless looks change nothing but the steps' places.
+/// Smooths lanes. A pure function of the stamps: needless looks change nothing but when steps happen.
 #[derive(Clone, Debug)]
 pub struct Smooth<const LANES: usize> {
-    /// The time of each lane; 0 where it is not smoothed.
+    /// The time of each lane; 0 if it is not smoothed.
     times: [f32; LANES],
     at: [f32; LANES],
     to: [f32; LANES],
@@ -19,7 +19,7 @@ pub struct Smooth<const LANES: usize> {
 }
 
 impl<const LANES: usize> Smooth<LANES> {
-    /// With the time of each lane; none if none is smoothed.
+    /// With the time of each lane; none if no lane is smoothed.
     #[must_use]
     pub fn new(times: [Micros; LANES]) -> Option<Self> {
         let times = times.map(|time| time.0 as f32);
@@ -33,10 +33,10 @@ impl<const LANES: usize> Smooth<LANES> {
         self.due
     }
 
-    /// Where the lanes are at a time, if they go there from then on.
+    /// Where the lanes are at a time, if these are their goals from then on.
     pub fn handle_lanes(&mut self, now: Micros, lanes: &[f32; LANES]) -> [f32; LANES] {
         let passed = now.since(self.now).0 as f32;
-        // What was asked for until now has been on its way until now.
+        // The previous goals applied until now.
         for (at, (to, time)) in self.at.iter_mut().zip(self.to.iter().zip(self.times)) {
             let left = if time > 0.0 { (-passed / time).exp() } else { 0.0 };
             let off = (*at - *to) * left;
@@ -57,7 +57,7 @@ impl<const LANES: usize> Smooth<LANES> {
         out
     }
 
-    /// Everything is at rest at once: what was let go is not smoothed.
+    /// Everything is at rest at once: a release is not smoothed.
     pub fn release(&mut self) {
         (self.at, self.to, self.due) = ([0.0; LANES], [0.0; LANES], None);
     }

@@ -31,7 +31,7 @@ proptest! {
 }
 
 proptest! {
-    /// Whatever is set: rest is nothing, further out is never less, and nothing leaves its range.
+    /// Whatever is set: rest gives nothing, the output never falls, and nothing leaves its range.
     #[test]
     fn every_feel_keeps_its_order(
         dead in 0.0f32..0.9, outer in 0.0f32..0.5, minimum in 0.0f32..0.9, sensitivity in 0.1f32..5.0, preset in 0..PRESETS.len(),
@@ -77,7 +77,7 @@ fn each_setting_does_what_it_says() {
     assert_eq!(with(&|shape| shape.outer = 0.05).stick(1.0, 1.0), [32767, 32767], "corners stay corners");
 }
 
-/// A wheel on X and a lever on Y: what one of them does is no business of the other.
+/// A wheel on X and a lever on Y: neither affects the other.
 #[test]
 fn axes_with_a_feel_of_their_own_are_lines() {
     let mut feel = Feel::plain(0.2, 0.0);

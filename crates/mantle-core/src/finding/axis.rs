@@ -1,48 +1,45 @@
-//! An axis: a number that stands apart at its ends, is steady while it is held, and goes smoothly from end to end.
-//!
-//! The top of a number is where leaving one bit out makes it jump, and one bit more says nothing. Its bottom is where bits
-//! stop behaving like the lowest bits of a moving number: those are evenly spread and independent of one another, while the
-//! top of a neighbour is neither.
+//! An axis: a number that differs clearly between its ends, is steady while it is held, and moves smoothly from end to end. The top of the number is
+//! found where leaving out one bit makes it jump and adding one says nothing. Its bottom is where bits stop behaving like the lowest bits of a moving
+//! number: those are evenly distributed and independent of one another, while the top of a neighbour is neither.
 
 use super::{Field, FieldFound, FieldProposal, Label, Still, Takes};
 use crate::control::Packing;
 
 /// Bits that a number may have.
 const SIZES: std::ops::RangeInclusive<u8> = 5..=16;
-/// Sizes that converters have; what was measured is rounded to them where it is one bit off.
+/// Sizes of common converters. A measured size that is off by one bit is rounded to one of these.
 const USUAL: [u8; 5] = [8, 10, 12, 14, 16];
-/// Between two samples of a travel a number goes no further than this share of its span.
+/// Between two samples of a travel, a number moves by no more than this share of its range.
 const JUMP: f64 = 0.3;
-/// A travel ends where the control was held, within this share of its span: both are its mechanical ends. What a hand moves
-/// along by accident ends elsewhere each time.
+/// A travel has to end where the control was held, within this share of its range: both are its mechanical ends. Whatever a hand moves along by
+/// accident ends somewhere else each time.
 const ENDS: f64 = 0.18;
-/// So many different numbers are passed on the way from end to end, of those with five bits.
+/// How many different numbers, of those with five bits, are passed on the way from end to end.
 const LEVELS: u32 = 14;
-/// The spread of a held number, as a share of its span, beyond which nothing is proposed.
+/// The spread of a held number, as a share of its range, above which nothing is proposed.
 const UNSTEADY: f64 = 0.12;
-/// A control uses most of what its number can hold; what is moved along with it, hardly ever.
+/// A control uses most of the range of its number; something moved along with it rarely does.
 const LITTLE: f64 = 0.6;
 const MUCH: f64 = 0.75;
-/// An axis of fewer bits is hardly ever met.
+/// Axes with fewer bits are rare.
 const FINE: u8 = 7;
-/// Numbers that are steadier than this are as steady as each other: what repeats exactly while it is held may be the low bits
-/// of another number at its end.
+/// Numbers steadier than this count as equally steady: exact repetition while held may mean low bits of another number at its end.
 const STEADY: f64 = 0.01;
-/// The next best number elsewhere has to be so many times less steady, or one of them cannot be told from the other.
+/// The next best number elsewhere has to be this many times less steady, or the two cannot be told apart.
 const CLEARLY: f64 = 2.5;
 
 /// How a number behaved.
 #[derive(Clone, Copy, Debug)]
 struct Behaviour {
     field: Field,
-    /// Spread while held, as a share of the span.
+    /// Spread while held, as a share of the range.
     unsteady: f64,
     low: f64,
     rest: f64,
     high: f64,
 }
 
-/// Mean of the numbers of each spell of a label, and the mean of their variances.
+/// The mean of the number in each spell of a label, and the mean of their variances.
 fn spells(takes: &Takes, label: Label, field: &Field) -> Option<(f64, f64, f64, f64)> {
     let (mut sum, mut variances, mut count, mut least, mut most) = (0.0, 0.0, 0.0, f64::MAX, f64::MIN);
     for take in takes.iter().filter(|take| take.label == label && !take.samples.is_empty()) {
@@ -64,13 +61,13 @@ fn spells(takes: &Takes, label: Label, field: &Field) -> Option<(f64, f64, f64, 
 }
 
 impl Behaviour {
-    /// How much of what its bits can hold lies between its ends, 0 to 1.
+    /// How much of the range of its bits lies between its ends, 0 to 1.
     fn used(&self) -> f64 {
         (self.high - self.low).abs() / f64::from(1u32 << self.field.size)
     }
 }
 
-/// How a number behaved, if it did so like an axis.
+/// How a number behaved, if it behaved like an axis.
 fn behaviour(takes: &Takes, stick: bool, field: Field) -> Option<Behaviour> {
     let rest = spells(takes, Label::Rest, &field)?;
     let (low, high) = match stick {
@@ -79,14 +76,14 @@ fn behaviour(takes: &Takes, stick: bool, field: Field) -> Option<Behaviour> {
     };
     let span = (high.0 - low.0).abs();
     let within = if stick { (low.1 + rest.1 + high.1) / 3.0 } else { (rest.1 + high.1) / 2.0 };
-    // A number is never known better than its smallest step allows.
+    // A number is never known better than its smallest step.
     let unsteady = (within + step(takes, &field).powi(2) / 12.0).sqrt() / span;
     if span < 6.0 || unsteady > UNSTEADY {
         return None;
     }
     let unsteady = unsteady.max(STEADY);
     let share = |number: f64| (number - low.0) / (high.0 - low.0);
-    // Its ends are apart in every spell, and a stick rests between them.
+    // Its ends differ in every spell, and a stick rests between them.
     let apart = [low.2, low.3].map(share).iter().all(|share| share.abs() < 0.2)
         && [high.2, high.3].map(share).iter().all(|share| (share - 1.0).abs() < 0.2);
     let between = !stick || [rest.2, rest.3].map(share).iter().all(|share| (0.15..0.85).contains(share));
@@ -99,7 +96,7 @@ fn behaviour(takes: &Takes, stick: bool, field: Field) -> Option<Behaviour> {
     })
 }
 
-/// The smallest step of a number: its lowest bits may never change.
+/// The smallest step of a number, since its lowest bits may never change.
 fn step(takes: &Takes, field: &Field) -> f64 {
     let mut numbers = takes.iter().flat_map(|take| &take.samples).map(|state| field.of(state));
     let first = numbers.next().unwrap_or(0);
@@ -107,7 +104,7 @@ fn step(takes: &Takes, field: &Field) -> f64 {
     f64::from(1u32 << changed.trailing_zeros().min(16))
 }
 
-/// Whether the uppermost five bits of a number take most of the values that they have, while it moves.
+/// Whether the top five bits of a number take most of their possible values while it moves.
 fn has_levels(takes: &Takes, field: &Field) -> bool {
     let mut seen = 0u32;
     for take in takes.iter().filter(|take| take.label == Label::Moving) {
@@ -118,7 +115,7 @@ fn has_levels(takes: &Takes, field: &Field) -> bool {
     seen == 0 || seen.count_ones() >= LEVELS
 }
 
-/// Whether a number goes through its travel without a jump, and from end to end.
+/// Whether a number goes through its travel without a jump, from end to end.
 fn is_smooth(takes: &Takes, field: &Field, share: &impl Fn(f64) -> f64) -> bool {
     let (mut least, mut most) = (f64::MAX, f64::MIN);
     for take in takes.iter().filter(|take| take.label == Label::Moving) {
@@ -135,7 +132,7 @@ fn is_smooth(takes: &Takes, field: &Field, share: &impl Fn(f64) -> f64) -> bool 
     most < least || (least < ENDS && most > 1.0 - ENDS)
 }
 
-/// All samples, spells in which it moved or was held at different places among them.
+/// All samples, including spells in which it moved or was held in different places.
 fn bit_share(takes: &Takes, bit: impl Fn(&[u8]) -> bool) -> f64 {
     let moving = takes.iter().filter(|take| take.label == Label::Moving).flat_map(|take| &take.samples);
     let (mut set, mut all) = (0u32, 0u32);
@@ -146,7 +143,7 @@ fn bit_share(takes: &Takes, bit: impl Fn(&[u8]) -> bool) -> f64 {
     f64::from(set) / f64::from(all.max(1))
 }
 
-/// How far two bits of a moving number go together, -1 to 1.
+/// The correlation of two bits of a moving number, -1 to 1.
 fn correlation(takes: &Takes, a: &Field, b: &Field) -> f64 {
     let moving = takes.iter().filter(|take| take.label == Label::Moving).flat_map(|take| &take.samples);
     let (mut n, mut sa, mut sb, mut both) = (0.0, 0.0, 0.0, 0.0);
@@ -162,7 +159,7 @@ fn correlation(takes: &Takes, a: &Field, b: &Field) -> f64 {
     if spread < 1e-9 { 1.0 } else { (both / n - pa * pb) / spread }
 }
 
-/// The single bit `k` below the top of a number whose top bit is that of `field`; none if there is none.
+/// The single bit `k` below the top of the number whose top bit is that of `field`, if there is one.
 fn below_top(field: &Field, k: u8) -> Option<Field> {
     let top = field.at + u32::from(field.size) - 1;
     let at = match field.packing {
@@ -181,7 +178,7 @@ fn resized(field: &Field, size: u8) -> Option<Field> {
     Some(Field { at, size, ..*field })
 }
 
-/// How many bits from the top down belong to a number.
+/// How many bits, from the top down, belong to a number.
 fn depth(takes: &Takes, still: &Still, known: &[Field], field: &Field) -> u8 {
     let mut depth = 0;
     let mut lowest: Option<Field> = None;
@@ -191,7 +188,7 @@ fn depth(takes: &Takes, still: &Still, known: &[Field], field: &Field) -> u8 {
         if still.excludes(&whole, known) {
             break;
         }
-        // The upper bits of a number that moves follow its travel; from the fifth on they are spread evenly.
+        // The upper bits of a moving number follow its travel; from the fifth on they are evenly distributed.
         if k >= 4 {
             let even = (bit_share(takes, |state| bit.of(state) != 0) - 0.5).abs();
             let with = lowest.map_or(0.0, |lowest| correlation(takes, &lowest, &bit).abs());
@@ -199,7 +196,7 @@ fn depth(takes: &Takes, still: &Still, known: &[Field], field: &Field) -> u8 {
                 break;
             }
             if with > 0.5 {
-                // The one above was the top of a neighbour already.
+                // The one above was already the top of a neighbour.
                 depth -= 1;
                 break;
             }
@@ -214,7 +211,7 @@ fn depth(takes: &Takes, still: &Still, known: &[Field], field: &Field) -> u8 {
         .max(*SIZES.start())
 }
 
-/// The bit that is a number's top, counted from the lowest of each byte.
+/// The number's top bit, counted from the lowest bit of each byte.
 fn top_of(field: &Field) -> u32 {
     let covers: Vec<u32> = field.covers().collect();
     match field.packing {
@@ -233,8 +230,7 @@ pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -
             }
         }
     }
-    // The steadiest; of two that are as steady as each other, the one that uses more of what its bits can hold, and then the
-    // one with more bits.
+    // The steadiest wins; of equally steady ones, the one that uses more of its range, and then the one with more bits.
     let better = |a: &Behaviour, b: &Behaviour| match a.unsteady / b.unsteady {
         ratio if ratio < 0.8 => true,
         ratio if ratio > 1.25 => false,
@@ -251,7 +247,7 @@ pub(super) fn find(stick: bool, takes: &Takes, still: &Still, known: &[Field]) -
     describe(stick, takes, &best, rival)
 }
 
-/// The number whose top bit is this one, if there is one that behaves like an axis: as many bits as belong to it.
+/// The number with this top bit, if it behaves like an axis: as many bits as belong to it.
 fn of_top(
     stick: bool,
     takes: &Takes,
@@ -267,7 +263,7 @@ fn of_top(
         Some(Field { at, size, packing, signed }).filter(|field| !still.excludes(field, known))
     };
     let smallest = with(*SIZES.start()).filter(|field| top_moves(takes, field))?;
-    // A number that is too short for its steps to be fine may look unsteady: some more bits are tried.
+    // A number too short for fine steps may look unsteady, so a few more bits are tried.
     let any = SIZES.step_by(3).filter_map(with).any(|field| behaviour(takes, stick, field).is_some());
     if !any {
         return None;
@@ -275,7 +271,7 @@ fn of_top(
     behaviour(takes, stick, with(depth(takes, still, known, &smallest))?)
 }
 
-/// Whether the top bit of a number says anything.
+/// Whether the top bit of a number carries information.
 fn top_moves(takes: &Takes, field: &Field) -> bool {
     let Some(top) = below_top(field, 0) else { return false };
     let mut numbers = takes.iter().flat_map(|take| &take.samples).map(|state| top.of(state));

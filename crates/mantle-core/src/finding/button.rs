@@ -1,39 +1,39 @@
-//! A button: a bit that stands one way whenever it is held, and the other way whenever it is not; or a number that buttons
-//! share and that is one and the same whenever this one is held; or a number that tells how hard it is pressed.
+//! A button: a bit that has one value whenever it is held and the other whenever it is not; a number shared by several buttons that is always the
+//! same while this one is held; or a number that tells how hard it is pressed.
 
 use super::still::is_set;
 use super::{Confidence, Field, FieldFound, FieldProposal, Known, Label, Still, Takes};
 
-/// How many spells of each kind are needed to be sure.
+/// How many spells of each kind are needed for certainty.
 const SURE: usize = 3;
-/// A number that tells how hard a button is pressed goes so far at least, of 255.
+/// A number that tells how hard a button is pressed reaches at least this, of 255.
 const PRESSURE: f64 = 48.0;
-/// It is steadier than this share of its way, and so much steadier than anything else.
+/// It is steadier than this share of its travel, and this much steadier than anything else.
 const STEADY: f64 = 0.25;
 const CLEARLY: f64 = 2.0;
 
-/// The level that a bit has in all samples of all spells of a label.
+/// The bit's level, if it is the same in all samples of all spells of a label.
 pub(super) fn level(takes: &Takes, label: Label, bit: u32) -> Option<bool> {
     let mut samples = takes.iter().filter(|take| take.label == label).flat_map(|take| &take.samples);
     let first = is_set(samples.next()?, bit as usize);
     samples.all(|state| is_set(state, bit as usize) == first).then_some(first)
 }
 
-/// The number that a field has in all samples of all spells of a label.
+/// The field's number, if it is the same in all samples of all spells of a label.
 pub(super) fn value(takes: &Takes, label: Label, field: &Field) -> Option<i32> {
     let mut samples = takes.iter().filter(|take| take.label == label).flat_map(|take| &take.samples);
     let first = field.of(samples.next()?);
     samples.all(|state| field.of(state) == first).then_some(first)
 }
 
-/// What may be the button: best first.
+/// Candidates for the button, best first.
 #[derive(Clone, Copy, PartialEq, Debug)]
 enum Candidate {
-    /// A bit of its own, and its level while it is held.
+    /// A bit of its own, and its level while held.
     Bit(u32, bool),
-    /// A number that buttons share, and what it is while this one is held.
+    /// A number shared by buttons, and its value while this one is held.
     Value(Field, i32),
-    /// A bit that is another button's already, and nothing else.
+    /// Bits that already belong to another button, and nothing else.
     Same,
 }
 
@@ -50,7 +50,7 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &Known) -> FieldProposal
     if candidates.iter().any(|one| *one != Candidate::Same) {
         candidates.retain(|one| *one != Candidate::Same);
     }
-    // The top of a number that tells how hard it is pressed is not what tells whether.
+    // The top bit of a number that tells how hard a button is pressed does not tell whether it is pressed.
     let hard = |one: &Candidate| matches!(one, Candidate::Bit(bit, _) if is_of_a_number(takes, still, *bit));
     if candidates.iter().any(|one| !hard(one)) {
         candidates.retain(|one| !hard(one));
@@ -99,14 +99,14 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &Known) -> FieldProposal
     }
 }
 
-/// What the bits of one byte that follow a press are together. A number that only tells how hard it is pressed is none of it.
+/// The bits of one byte that follow a press, taken together, unless they are a number that only tells how hard it is pressed.
 fn of_byte(takes: &Takes, bits: &[(u32, bool)], known: &Known) -> Option<Candidate> {
     let (bit, held) = bits[0];
     let byte = bit / 8 * 8;
     let meets = |fields: &[Field], bit: u32| fields.iter().any(|field| field.meets(&Field::bit(bit)));
     let nibble = |bit: u32| Field { at: bit / 4 * 4, size: 4, ..Field::bit(0) };
     let whole = Field { at: byte, size: 8, ..Field::bit(0) };
-    // A number that buttons are known to share is the same number for this one.
+    // A number known to be shared by buttons is the same number for this one.
     let shared = known.shared.iter().find(|field| bits.iter().any(|(bit, _)| field.meets(&Field::bit(*bit))));
     let within = |field: &Field| bits.iter().all(|(bit, _)| field.meets(&Field::bit(*bit)));
     let field = match shared {
@@ -114,7 +114,7 @@ fn of_byte(takes: &Takes, bits: &[(u32, bool)], known: &Known) -> Option<Candida
         Some(_) => whole,
         None if bits.len() == 1 && meets(&known.bits, bit) => return Some(Candidate::Same),
         None if bits.len() == 1 => return Some(Candidate::Bit(bit, held)),
-        // From one end of the byte to the other: how hard it is pressed, all the way.
+        // From one end of the byte to the other: how hard it is pressed, over the whole range.
         None if bits.len() == 8 => return Some(Candidate::Bit(byte + 7, is_top(bits))),
         None if within(&nibble(bit)) => nibble(bit),
         None => whole,
@@ -123,7 +123,7 @@ fn of_byte(takes: &Takes, bits: &[(u32, bool)], known: &Known) -> Option<Candida
         .filter(|_| value(takes, Label::Rest, &field).is_some())
 }
 
-/// Whether the bits beside this one change while it is held, and do nothing at rest.
+/// Whether the bits beside this one change while it is held, and are still at rest.
 fn is_of_a_number(takes: &Takes, still: &Still, bit: u32) -> bool {
     let beside = (bit / 8 * 8..bit / 8 * 8 + 8).filter(|other| *other != bit && !still.is_taken(*other));
     beside.filter(|other| level(takes, Label::Held, *other).is_none() && !still.is_restless(*other)).count() >= 3
@@ -168,7 +168,7 @@ fn pressure(takes: &Takes, still: &Still, known: &Known, sure: bool) -> FieldPro
     FieldProposal::new(found, sure && clear, reason)
 }
 
-/// The mean of a number over the spells of a label, and how far spells and samples stray from it.
+/// The mean of a number over the spells of a label, and how far spells and samples deviate from it.
 fn spread(takes: &Takes, label: Label, field: &Field) -> Option<(f64, f64)> {
     let samples = || takes.iter().filter(|take| take.label == label).flat_map(|take| &take.samples);
     let count = samples().count();

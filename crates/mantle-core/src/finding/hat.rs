@@ -6,7 +6,7 @@ use crate::control::Packing;
 
 const TOWARD: [Label; 4] = [Label::Toward(0), Label::Toward(1), Label::Toward(2), Label::Toward(3)];
 
-/// The numbers that a field goes through while it is moved around, one behind the other.
+/// The numbers that a field passes through while the d-pad is rolled around, in order.
 fn around(takes: &Takes, field: &Field) -> Vec<i32> {
     let moving = takes.iter().filter(|take| take.label == Label::Moving).flat_map(|take| &take.samples);
     let mut numbers: Vec<i32> = moving.map(|state| field.of(state)).collect();
@@ -20,7 +20,7 @@ pub(super) fn find(takes: &Takes, still: &Still, known: &[Field]) -> FieldPropos
         .unwrap_or_else(|| FieldProposal::none("nothing had one number per direction and another at rest"))
 }
 
-/// Four bits, each for one direction.
+/// Four bits, one for each direction.
 fn four(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> {
     let mut bits: [Option<(u32, bool)>; 4] = [None; 4];
     for bit in 0..still.shape().bytes() as u32 * 8 {
@@ -41,7 +41,7 @@ fn four(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> 
     }
     let [Some(up), Some(right), Some(down), Some(left)] = bits else { return None };
     let all = [up, right, down, left];
-    // In a hat of one bit for each direction nothing else would be down while it is moved around.
+    // If a hat had one bit for each direction, nothing else would be down while it is rolled around.
     let held = up.1;
     let sure = all.iter().all(|(_, level)| *level == held);
     let fields = all.map(|(bit, _)| Field::bit(bit));
@@ -76,13 +76,13 @@ fn hat(takes: &Takes, still: &Still, known: &[Field]) -> Option<FieldProposal> {
             if inside.contains(&rest) || around.iter().any(|number| *number != rest && !inside.contains(number)) {
                 continue;
             }
-            // A hat goes from one direction to a neighbour, or to its centre.
+            // A hat moves from one direction to a neighbour, or to its centre.
             let neighbours = around.windows(2).all(|pair| {
                 let apart = (pair[1] - pair[0]).rem_euclid(steps.into());
                 pair.contains(&rest) || apart <= 2 || apart >= i32::from(steps) - 2
             });
-            // Of two that count alike the one that was seen to count further says more: a bit that is left out makes a
-            // direction look like the centre, or four steps of eight.
+            // Of two that count alike, the one seen to count further says more: leaving out a bit makes a direction look like the centre, or four
+            // steps of eight.
             let mut seen: Vec<i32> = around.into_iter().filter(|number| *number != rest).collect();
             seen.sort_unstable();
             seen.dedup();

@@ -1,9 +1,7 @@
-//! Finding a field by pressing: on a report that says nothing, a person does what is asked, and the bytes tell where it is.
-//!
-//! Order of use: a [`Session`] is told of reports ([`Session::handle_report`]) and of time ([`Session::handle_time`]); it
-//! asks ([`Session::ask`]) for hands off, for a press, for a travel, and has seen it when the bytes say so, not when a clock
-//! does. What it has taken down ([`Takes`]) is looked at by [`propose`], which answers with a [`FieldProposal`]: where the
-//! control is, how sure that is, and why. Confirmed ones are [`Confirmed`], and make a sheet.
+//! Finds fields by pressing: with reports of unknown layout, a person does what is asked, and the bytes show where it is. Order of use: a [`Session`]
+//! is given reports ([`Session::handle_report`]) and time ([`Session::handle_time`]); it asks ([`Session::ask`]) for hands off, a press, or a travel,
+//! and decides from the bytes, not a clock, when that has been done. What it recorded ([`Takes`]) is examined by [`propose`], which answers with a
+//! [`FieldProposal`]: where the control is, how certain that is, and why. Accepted ones are [`Confirmed`], and make a sheet.
 
 mod axis;
 mod button;
@@ -33,7 +31,7 @@ pub enum Want {
     Button,
     /// A d-pad, as a hat or as four buttons.
     DPad,
-    /// An axis with two ends and a rest between them.
+    /// An axis with two ends, and a rest between them.
     Stick,
     /// An axis that rests at one end.
     Trigger,
@@ -51,7 +49,7 @@ pub struct Wanted {
 }
 
 impl Wanted {
-    /// All controls of the common pad, in the order in which they are asked for.
+    /// All controls of the common pad, in the order of asking.
     #[must_use]
     pub fn common() -> Vec<Self> {
         use PadTarget::{
@@ -72,20 +70,20 @@ impl Wanted {
     }
 }
 
-/// What was done while samples were taken.
+/// What was done while samples were recorded.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Debug)]
 pub enum Label {
     /// Nothing was touched.
     Rest,
-    /// It was held: a button down, a trigger pulled.
+    /// Held: a button down, a trigger pulled.
     Held,
-    /// A stick was held at its lower end: left, or up.
+    /// A stick held at its lower end: left, or up.
     Low,
-    /// At its upper end: right, or down.
+    /// A stick held at its upper end: right, or down.
     High,
-    /// A d-pad was held: 0 up, 1 right, 2 down, 3 left.
+    /// A d-pad held: 0 up, 1 right, 2 down, 3 left.
     Toward(u8),
-    /// It was moved through its whole travel, or around.
+    /// Moved through its whole travel, or around.
     Moving,
 }
 
@@ -98,7 +96,7 @@ pub struct Take {
     pub samples: Vec<State>,
 }
 
-/// Everything that was taken for one control.
+/// Everything recorded for one control.
 pub type Takes = Vec<Take>;
 
 /// A place in the state: bits of one report.
@@ -138,7 +136,7 @@ impl Field {
         if self.signed { bits::sign_extend(raw, size) } else { raw as i32 }
     }
 
-    /// A state with this number in it, as sheets write numbers.
+    /// A state that contains this number, as sheets write numbers.
     fn put(&self, state: &[u8], value: i32) -> State {
         let mut state = state.to_vec();
         let size = u32::from(self.size);
@@ -149,7 +147,7 @@ impl Field {
         state
     }
 
-    /// The bits of the state that it covers, as bits counted from the lowest of each byte.
+    /// The bits of the state that it covers, counted from the lowest bit of each byte.
     pub fn covers(&self) -> impl Iterator<Item = u32> {
         let Self { at, packing, .. } = *self;
         (at..at + u32::from(self.size)).map(move |bit| match packing {
@@ -158,8 +156,8 @@ impl Field {
         })
     }
 
-    /// Its upper bits, of which it is certain that they are its own: among the lowest of a noisy number may be noise of a
-    /// neighbour that nobody has asked for yet.
+    /// Its upper bits, which certainly belong to it: among the lowest bits of a noisy number there may be noise of a neighbour that has not been
+    /// asked for yet.
     #[must_use]
     pub fn certain(&self) -> Self {
         self.cut(self.size.saturating_sub(CERTAIN))
@@ -179,15 +177,15 @@ impl Field {
     }
 }
 
-/// Bits of a number that are certain.
+/// How many bits of a number are certain.
 const CERTAIN: u8 = 8;
 
 /// What a control turned out to be.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum FieldFound {
-    /// A bit, and whether it is down when it is 0.
+    /// A bit, and whether it is 0 while pressed.
     Button(Field, bool),
-    /// A number that buttons share, and the one that it is while this button is down.
+    /// A number shared by buttons, and its value while this button is down.
     Value(Field, i32),
     /// A hat: its number for up; it counts eight steps clockwise from there, or four.
     Hat {
@@ -198,9 +196,9 @@ pub enum FieldFound {
         /// Eight or four.
         steps: u8,
     },
-    /// Four buttons: up, right, down, left, and whether they are down when they are 0.
+    /// Four buttons: up, right, down, left, and whether they are 0 while pressed.
     Four([Field; 4], bool),
-    /// An axis: smallest and largest number seen, where it rests, and whether it runs backwards.
+    /// An axis: smallest and largest number seen, its rest, and whether it runs backwards.
     Axis {
         /// Where.
         field: Field,
@@ -214,7 +212,7 @@ pub enum FieldFound {
 }
 
 impl FieldFound {
-    /// Gives up the lowest bits of a number that turned out to be another control's.
+    /// Gives up the lowest bits of a number, which turned out to be another control's.
     fn yield_to(&mut self, others: &[Field]) {
         let Self::Axis { field, range, rest, .. } = self else { return };
         while field.size > CERTAIN && others.iter().any(|other| other.meets(field)) {
@@ -267,27 +265,27 @@ impl FieldProposal {
     }
 }
 
-/// A checksum that the reports of an id carry.
+/// A checksum in the reports of an id.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct FoundChecksum {
-    /// Report id, 0 where reports have none.
+    /// Report id, 0 if reports have none.
     pub report: u8,
     /// Which.
     pub checksum: Checksum,
     /// Its width.
     pub width: Width,
-    /// Its first byte, the id counted.
+    /// Its first byte, counting the id.
     pub at: usize,
     /// The first byte that it covers.
     pub from: usize,
 }
 
-/// What is known of the controls that are confirmed.
+/// What is known of the confirmed controls.
 #[derive(Clone, Debug, Default)]
 pub struct Known {
     /// Fields that are theirs alone.
     pub alone: Vec<Field>,
-    /// Bits of buttons: a number that several buttons share may have them too.
+    /// Bits of buttons; a number shared by several buttons may overlap them.
     pub bits: Vec<Field>,
     /// Numbers that buttons share.
     pub shared: Vec<Field>,
@@ -314,7 +312,7 @@ impl Known {
     }
 }
 
-/// Where a wanted control is, by what was taken, beside the controls that are confirmed.
+/// Where the wanted control is, judging by what was recorded and the confirmed controls.
 #[must_use]
 pub fn propose(want: Want, takes: &Takes, still: &Still, known: &Known) -> FieldProposal {
     match want {
@@ -324,7 +322,7 @@ pub fn propose(want: Want, takes: &Takes, still: &Still, known: &Known) -> Field
     }
 }
 
-/// Where a field stands, as sheets say it.
+/// Where a field is, as sheets say it.
 #[must_use]
 pub fn place(field: &Field, shape: &ButtonShape) -> Option<Where> {
     let (report, first) = shape.report_of(field.at / 8)?;

@@ -5,24 +5,24 @@ use super::{
 };
 use crate::time::Micros;
 
-/// While nothing comes, what came last counts again so often: devices that send only changes say nothing while held.
+/// While no reports come, the last one is counted again this often: devices that send only changes are silent while held.
 const TICK: Micros = Micros::millis(10);
-/// Samples are so far apart: nobody's hand is faster, and more of them only cost time.
+/// Samples are at least this far apart: no hand is faster, and more would only cost time.
 const APART: Micros = Micros::millis(4);
-/// At the beginning hands are off for so long.
+/// How long hands have to be off at the beginning.
 const FIRST_REST: Micros = Micros::millis(2500);
-/// What is taken of each spell, once it has begun.
+/// How long each spell is recorded once it has begun.
 const REST: Micros = Micros::millis(350);
 const HELD: Micros = Micros::millis(350);
 const MOVING: Micros = Micros::millis(2600);
-/// A press has to last so long before it counts, and being let go as well: hands tremble, and springs too.
+/// How long a press, or a release, has to last before it counts: hands tremble, and springs do too.
 const SETTLED: Micros = Micros::millis(180);
-/// If it is not back at rest so long after it was to be let go, this is its rest: nobody is hurried by it.
+/// If it is not back at rest this long after it should have been released, its present state is taken for rest. Nobody is hurried.
 const BACK: Micros = Micros::seconds(8);
-/// Hands off is asked for so often anew because something moved, and a control because nothing followed it.
+/// How often hands off is asked for again because something moved, and a control because nothing followed it.
 const PATIENCE: u32 = 3;
 const ASKED_AGAIN: u32 = 2;
-/// Samples that are kept of a spell.
+/// Samples kept of a spell.
 const MOST: usize = 700;
 
 /// What is asked of the person.
@@ -30,7 +30,7 @@ const MOST: usize = 700;
 pub enum Ask {
     /// Touch nothing.
     HandsOff,
-    /// Press anything once: the device says nothing while nothing is touched.
+    /// Press anything once: the device sends nothing while nothing is touched.
     Touch,
     /// Do this, and hold it.
     Hold(Label),
@@ -38,13 +38,13 @@ pub enum Ask {
     LetGo,
     /// Move it slowly from end to end, or around.
     Move,
-    /// Look at the proposal: take it, or try again.
+    /// Look at the proposal: accept it, or try again.
     Decide,
     /// Everything has been asked.
     Done,
 }
 
-/// A control that the person has confirmed.
+/// A control confirmed by the person.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Confirmed {
     /// What was wanted.
@@ -53,10 +53,10 @@ pub struct Confirmed {
     pub proposal: FieldProposal,
 }
 
-/// How far one control is: the spells that are still to come.
+/// How far one control is: the spells still to come.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct FindingStep {
-    /// Which of the spells this is, from 1.
+    /// The number of this spell, from 1.
     pub number: usize,
     /// How many there are.
     pub of: usize,
@@ -66,11 +66,11 @@ pub struct FindingStep {
 enum FindingPhase {
     /// Resting until this moment.
     Resting(Micros),
-    /// Waiting for the spell to begin; since when it does.
+    /// Waiting for the spell to begin, and since when it seems to have begun.
     Waiting(Option<Micros>),
-    /// It has begun: taken down until this moment.
+    /// It has begun, and is recorded until this moment.
     Taking(Micros),
-    /// Waiting for rest; since when it rests, and when that is given up.
+    /// Waiting for rest: since when it rests, and when to give up.
     Returning(Option<Micros>, Micros),
     Deciding,
     Done,
@@ -90,7 +90,7 @@ pub struct FieldSearch {
     phase: FindingPhase,
     state: State,
     recent: Vec<State>,
-    /// When something came last, or was taken to.
+    /// When the last report came, or was assumed.
     last: Micros,
     /// Something has come at all.
     heard: bool,
@@ -98,10 +98,10 @@ pub struct FieldSearch {
     sampled: Micros,
     proposal: Option<FieldProposal>,
     asked_again: u32,
-    /// How often what was to be rest was none, and what is said of it.
+    /// How often rest turned out not to be rest, and what is said about it.
     disturbed: u32,
     remark: Option<String>,
-    /// What came last was waited for in vain: what does not rest is not waited for again.
+    /// The last wait was in vain: something that does not come to rest is not waited for again.
     gave_up: bool,
 }
 
@@ -158,7 +158,7 @@ impl FieldSearch {
         &self.wanted
     }
 
-    /// Which of them is asked for now.
+    /// Which of them is being asked for.
     #[must_use]
     pub fn position(&self) -> usize {
         self.at
@@ -170,7 +170,7 @@ impl FieldSearch {
         FindingStep { number: self.spell + 1, of: self.spells().len() }
     }
 
-    /// Whether what was asked for is being taken down.
+    /// Whether the requested spell is being recorded.
     #[must_use]
     pub fn is_taking(&self) -> bool {
         matches!(self.phase, FindingPhase::Taking(_) | FindingPhase::Resting(_))
@@ -194,7 +194,7 @@ impl FieldSearch {
         &self.confirmed
     }
 
-    /// What was taken down for the control that is asked for.
+    /// What was recorded for the current control.
     #[must_use]
     pub fn takes(&self) -> &Takes {
         &self.takes
@@ -212,17 +212,17 @@ impl FieldSearch {
         (!matches!(self.phase, FindingPhase::Deciding | FindingPhase::Done)).then(|| self.last.after(TICK))
     }
 
-    /// Begins with what was confirmed in an earlier conversation: those controls are not asked for again.
+    /// Begins with what an earlier conversation confirmed: those controls are not asked for again.
     pub fn resume(&mut self, confirmed: Vec<Confirmed>) {
         self.confirmed = confirmed;
         self.skip_known();
     }
 
-    /// A report has come, as hidraw hands it over.
+    /// A report has come, as hidraw delivers it.
     pub fn handle_report(&mut self, now: Micros, report: &[u8]) {
         self.handle_time(now);
         let Some(index) = self.still.shape().put(report, &mut self.state) else { return };
-        // A device that says nothing by itself has shown itself: now it is left alone.
+        // A device that is silent at rest has shown itself; now hands off is asked for.
         if !self.heard && self.ask() == Ask::Touch {
             self.phase = FindingPhase::Resting(now.after(FIRST_REST));
         }
@@ -240,7 +240,7 @@ impl FieldSearch {
         }
     }
 
-    /// The person says that it is done as asked, though nothing was seen.
+    /// The person says that it was done as asked, although nothing was seen.
     pub fn handle_now(&mut self, now: Micros) {
         match self.phase {
             FindingPhase::Waiting(_) => self.begin(now),
@@ -274,8 +274,7 @@ impl FieldSearch {
         }
     }
 
-    /// The control is asked for again: what was taken is kept, so that more presses make it surer, unless nothing at all
-    /// was found.
+    /// The control is asked for again. What was recorded is kept, so that more presses make it more certain, unless nothing at all was found.
     pub fn again(&mut self, now: Micros) {
         let nothing = self.proposal.take().is_none_or(|proposal| proposal.found.is_none());
         if nothing {
@@ -286,7 +285,7 @@ impl FieldSearch {
         self.phase = FindingPhase::Returning(None, now.after(BACK));
     }
 
-    /// The control before this one is asked for again; what was confirmed of it is forgotten.
+    /// The previous control is asked for again; what was confirmed for it is forgotten.
     pub fn back(&mut self, now: Micros) {
         if self.at > 0 {
             self.at -= 1;
@@ -296,7 +295,7 @@ impl FieldSearch {
         }
     }
 
-    /// The spells of the control that is asked for.
+    /// The spells of the current control.
     fn spells(&self) -> &'static [Label] {
         match self.wanted.get(self.at).map(|wanted| wanted.want) {
             Some(Want::Button) | None => &[Label::Held, Label::Held, Label::Held],
@@ -350,7 +349,7 @@ impl FieldSearch {
         }
         let stirs = window > 0 && self.recent.len() == window && self.still.stirs(&self.recent);
         match self.phase {
-            // What moves while nothing is to be touched is no rest: what it was is not learnt as the device's own doing.
+            // What moves while nothing should be touched is no rest, so it is not learnt as the device's own doing.
             FindingPhase::Resting(_) if stirs && self.takes.len() > 1 && !self.gave_up && self.disturbed < PATIENCE => {
                 self.takes.pop();
                 self.disturbed += 1;
@@ -365,7 +364,7 @@ impl FieldSearch {
             }
             FindingPhase::Waiting(since) => match (stirs, since) {
                 (true, None) => self.phase = FindingPhase::Waiting(Some(now)),
-                // A travel begins when it begins, and a press when it has settled.
+                // A travel begins at once, a press once it has settled.
                 (true, Some(_)) if self.label() == Label::Moving => self.begin(now),
                 (true, Some(since)) if now.since(since) >= SETTLED => self.begin(now),
                 (true, Some(_)) => {}
@@ -443,7 +442,7 @@ impl FieldSearch {
         let known = Known::of(self.confirmed.iter().filter_map(|one| one.proposal.found.as_ref()));
         let want = self.wanted[self.at].want;
         let proposal = propose(want, &self.takes, &self.still, &known);
-        // Somebody has pressed something: it is asked for again before it is said that there is nothing.
+        // Somebody has pressed something, so it is asked for again before saying that there is nothing.
         if proposal.found.is_none() && self.asked_again < ASKED_AGAIN {
             let now = self.last;
             self.again(now);
@@ -454,13 +453,13 @@ impl FieldSearch {
         self.phase = FindingPhase::Deciding;
     }
 
-    /// A byte of the state as people find it in a report.
+    /// A byte of the state, as people find it in a report.
     fn byte_words(&self, byte: u32) -> String {
         let first = self.still.shape().report_of(byte);
         first.map_or_else(|| byte.to_string(), |(_, first)| (byte - first).to_string())
     }
 
-    /// A number turned out to be shared by buttons: those that were taken for bits of it are numbers, too.
+    /// A number turned out to be shared by buttons, so those taken for bits of it are numbers as well.
     fn share(&mut self, field: Field) {
         let rest = self.takes.iter().rev().find(|take| take.label == Label::Rest).and_then(|take| take.samples.last());
         let Some(rest) = rest else { return };

@@ -8,7 +8,7 @@ const VENDOR: &[u8] = &[
     0x02, 0xc0,
 ];
 
-/// Somebody who is asked for South and East, at 100 reports a second; the last byte counts.
+/// A person who is asked for South and East, at 100 reports per second; the last byte counts.
 struct Bench {
     search: FieldSearch,
     now: Micros,
@@ -22,7 +22,7 @@ impl Bench {
         Self { search: FieldSearch::new(Still::new(shape), wanted, Micros(0)), now: Micros(0), count: 0 }
     }
 
-    /// The same bytes for so many milliseconds.
+    /// The same bytes for this many milliseconds.
     fn send(&mut self, bytes: [u8; 2], millis: u64) {
         for _ in 0..millis / 10 {
             self.now.0 += 10_000;
@@ -32,7 +32,7 @@ impl Bench {
         }
     }
 
-    /// Three presses as they are asked for, and what is proposed then.
+    /// Three presses as they are asked for, and the resulting proposal.
     fn press(&mut self, bytes: [u8; 2]) -> Option<FieldFound> {
         for _ in 0..3 {
             self.until(Ask::Hold(Label::Held));
@@ -65,7 +65,7 @@ fn hands_off_that_were_not_off_begin_anew_and_say_what_moved() {
     bench.send([0, 0], 1_300);
     assert_eq!(bench.search.ask(), Ask::HandsOff, "it began anew");
     assert_eq!(bench.search.remark(), Some("byte 1 moved: hands off again"));
-    // What was pressed too early is found all the same.
+    // A press that came too early is found all the same.
     assert_eq!(bench.press([0, 4]), Some(FieldFound::Button(Field::bit(10), false)));
     assert_eq!(bench.search.remark(), None);
 }
@@ -76,7 +76,7 @@ fn what_nothing_followed_is_asked_for_again_before_it_is_said() {
     for again in 1..=ASKED_AGAIN {
         for _ in 0..3 {
             bench.until(Ask::Hold(Label::Held));
-            // The person says that it is held; no bit knows of it.
+            // The person says that it is held, but no bit follows it.
             bench.search.handle_now(bench.now);
             bench.send([0, 0], 900);
         }
@@ -90,7 +90,7 @@ fn what_nothing_followed_is_asked_for_again_before_it_is_said() {
 #[test]
 fn buttons_that_share_a_number_are_found_also_the_one_that_looked_like_a_bit() {
     let mut bench = Bench::new();
-    // 1 looks like a bit; with 3 it is seen that both are numbers.
+    // 1 looks like a bit; with 3 it becomes clear that both are numbers.
     assert_eq!(bench.press([0x10, 0]), Some(FieldFound::Button(Field::bit(4), false)));
     let nibble = Field { at: 4, size: 4, ..Field::bit(0) };
     assert_eq!(bench.press([0x30, 0]), Some(FieldFound::Value(nibble, 3)));

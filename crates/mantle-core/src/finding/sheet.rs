@@ -1,4 +1,4 @@
-//! What was found, as a sheet; and a sheet as what was found, to go on with.
+//! From what was found to a sheet, and from a sheet back to what was found, to continue.
 
 use super::{ButtonShape, Confidence, Confirmed, Field, FieldFound, FieldProposal, Still, Wanted, place};
 use crate::control::{ControlKind, Plays, Translation, Verify};
@@ -15,7 +15,7 @@ const FOUR: [(&str, PadTarget); 4] = [
     ("d-pad left", PadTarget::Left),
 ];
 
-/// The sheet of a device whose fields were found. What an earlier sheet says of other things is kept.
+/// The sheet of a device whose fields were found. What an earlier sheet says about other things is kept.
 #[must_use]
 pub fn sheet(identity: &Identity, confirmed: &[Confirmed], still: &Still, earlier: Option<&Sheet>) -> Sheet {
     let mut sheet = earlier.cloned().unwrap_or_default();
@@ -49,7 +49,7 @@ fn controls(wanted: &Wanted, found: &FieldFound, shape: &ButtonShape) -> Vec<She
     let at = |name: &str, kind, field: &Field| {
         place(field, shape).map(|source| SheetControl { source, ..SheetControl::new(name, kind) })
     };
-    // A bit that is 0 while it is down.
+    // A bit that is 0 while pressed.
     let low =
         |low: bool| Translation { values: if low { vec![(0, 1), (1, 0)] } else { Vec::new() }, ..Default::default() };
     let all: Vec<Option<SheetControl>> = match found {
@@ -95,7 +95,7 @@ fn controls(wanted: &Wanted, found: &FieldFound, shape: &ButtonShape) -> Vec<She
     all.into_iter().flatten().collect()
 }
 
-/// What a sheet says already of the controls that are wanted: they need not be asked for again.
+/// What a sheet already says about the wanted controls, which need not be asked for again.
 #[must_use]
 pub fn confirmed(sheet: &Sheet, wanted: &[Wanted], shape: &ButtonShape) -> Vec<Confirmed> {
     let field = |control: &SheetControl| {
@@ -188,7 +188,7 @@ mod tests {
         assert_eq!(again, sheet);
     }
 
-    /// A number that buttons share, and one that tells how hard, press what they are for once they stand in a sheet.
+    /// A number shared by buttons, and one that tells how hard, press the right controls once they are in a sheet.
     #[test]
     fn shared_numbers_and_pressures_play() {
         use crate::binding::{Compiled, default_bindings};

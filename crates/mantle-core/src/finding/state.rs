@@ -1,11 +1,11 @@
-//! The state of a device: what each of its reports said last, one behind the other.
+//! The state of a device: the latest report of each id, one after the other.
 
 use mantle_hid::{Descriptor, ReportKind};
 
-/// Bytes of a state that are looked at.
+/// Bytes of a state that are examined.
 const MOST: usize = 512;
 
-/// What each report said last, one behind the other, without ids.
+/// The latest report of each id, one after the other, without ids.
 pub type State = Vec<u8>;
 
 /// Which bytes of a state come from which report.
@@ -50,7 +50,7 @@ impl ButtonShape {
         Some((found.0, found.1 as u32))
     }
 
-    /// Puts a report, as hidraw hands it over, into a state; returns which report it is.
+    /// Puts a report, as hidraw delivers it, into a state; returns which report it is.
     pub fn put(&self, report: &[u8], state: &mut State) -> Option<usize> {
         let (id, body) = if self.numbered { (*report.first()?, report.get(1..)?) } else { (0, report) };
         let index = self.reports.iter().position(|(known, ..)| *known == id)?;
@@ -61,7 +61,7 @@ impl ButtonShape {
         Some(index)
     }
 
-    /// Whether a run of bytes lies in one report.
+    /// Whether a run of bytes lies within one report.
     #[must_use]
     pub fn in_one(&self, from: u32, to: u32) -> bool {
         self.report_of(from).is_some() && self.report_of(from) == self.report_of(to)

@@ -1,24 +1,24 @@
-//! What a device does by itself: noise, counters, checksums; and whether it is doing anything else.
+//! What a device does by itself (noise, counters, checksums), and whether it is doing anything else.
 
 use super::{ButtonShape, Field, FoundChecksum, State};
 use crate::measure::{ByteRole, roles};
 
-/// Raw reports of each id that are kept to find checksums in.
+/// Raw reports of each id kept for finding checksums.
 const KEPT: usize = 400;
-/// Samples in which a hand has to show, as a share of the first rest; and at least, and at most so many.
+/// In how many samples a hand has to show, as a share of the first rest, and the limits of that.
 const WINDOW_SHARE: usize = 20;
 const WINDOW: std::ops::RangeInclusive<usize> = 8..=64;
-/// A press lasts for so many samples at least, and for this share of the first rest.
+/// How many samples a press lasts at least, and the share of the first rest.
 const WHILE: usize = 8;
 const WHILE_SHARE: usize = 40;
-/// A bit's mean over a window has to lie so far outside of what it did at rest.
+/// How far a bit's mean over a window has to lie outside its range at rest.
 const SHIFT: f32 = 0.3;
 
 /// What a device does while nobody touches it.
 #[derive(Clone, Debug, Default)]
 pub struct Still {
     shape: ButtonShape,
-    /// Reports that came one after the other while nothing was touched, by their place in the shape.
+    /// Consecutive reports from while nothing was touched, by their place in the shape.
     quiet: Vec<Vec<Vec<u8>>>,
     /// Reports of all spells.
     mixed: Vec<Vec<Vec<u8>>>,
@@ -50,7 +50,7 @@ impl Still {
         &self.shape
     }
 
-    /// A report came, while nothing was touched or while something was.
+    /// A report came, while something was touched or while nothing was.
     pub(super) fn offer(&mut self, index: usize, report: &[u8], quiet: bool) {
         if quiet && self.quiet[index].len() < KEPT {
             self.quiet[index].push(report.to_vec());
@@ -59,7 +59,7 @@ impl Still {
         if mixed.len() < KEPT {
             mixed.push(report.to_vec());
         } else {
-            // Later ones in place of earlier ones, so that all spells are among them.
+            // Later ones replace earlier ones, so that all spells are represented.
             self.offered = self.offered.wrapping_mul(1_664_525).wrapping_add(1_013_904_223);
             mixed[self.offered as usize >> 8 & 0xff] = report.to_vec();
         }
@@ -89,8 +89,8 @@ impl Still {
         }
     }
 
-    /// A bit that did at rest what only a hand does: it stood one way for a while, then the other way for a while. What
-    /// counts, or carries over from what counts, is none.
+    /// A bit that did at rest what normally only a hand does: it had one value for a while, then the other for a while. Counters, and what they carry
+    /// into, do not qualify.
     pub(super) fn moved(&mut self, samples: &[State]) -> Option<u32> {
         self.look();
         let while_ = (samples.len() / WHILE_SHARE).max(WHILE);
@@ -114,7 +114,7 @@ impl Still {
             .map(|bit| bit as u32)
     }
 
-    /// Whether a byte goes up by one and does nothing else, beside a byte that counts.
+    /// Whether a byte only ever goes up by one, beside a byte that counts.
     fn carries(&self, samples: &[State], byte: usize) -> bool {
         let counts = |byte: Option<usize>| byte.is_some_and(|byte| self.is_taken(byte as u32 * 8));
         let beside = counts(byte.checked_sub(1)) || (byte + 1 < self.shape.bytes() && counts(Some(byte + 1)));
@@ -122,7 +122,7 @@ impl Still {
         beside && samples.windows(2).all(|pair| number(&pair[1]).wrapping_sub(number(&pair[0])) <= 1)
     }
 
-    /// Nothing is known of its rest any more.
+    /// Forgets everything about its rest.
     pub(super) fn forget(&mut self) {
         self.quiet.iter_mut().for_each(Vec::clear);
         self.restless.clear();
@@ -173,7 +173,7 @@ impl Still {
         self.taken.get(bit as usize).copied().unwrap_or(true)
     }
 
-    /// Whether a field has bits of counters, checksums or confirmed controls, or is not in one report.
+    /// Whether a field overlaps counters, checksums or confirmed controls, or is not within one report.
     pub(super) fn excludes(&self, field: &Field, known: &[Field]) -> bool {
         let last = field.at + u32::from(field.size) - 1;
         !self.shape.in_one(field.at / 8, last / 8)
@@ -193,7 +193,7 @@ impl Still {
         &self.checksums
     }
 
-    /// Samples that show whether it stirs.
+    /// Samples that show whether it is active.
     #[must_use]
     pub fn window(&self) -> usize {
         self.window
@@ -212,7 +212,7 @@ impl Still {
         })
     }
 
-    /// Whether it has been quiet for long enough: every counter of a byte has to come around, to show what it carries to.
+    /// Whether it has been quiet for long enough: every byte that counts has to come around once, to show what it carries into.
     #[must_use]
     pub fn is_known(&self) -> bool {
         let skip = usize::from(self.shape.numbered);
@@ -232,8 +232,8 @@ pub(super) fn is_set(state: &[u8], bit: usize) -> bool {
     state.get(bit / 8).is_some_and(|byte| byte >> (bit % 8) & 1 != 0)
 }
 
-/// What a sign is made of: a bit alone, or whether it differs from a neighbour, above it or in the next byte. The upper
-/// bits of a number that rests around its middle are noise, each by itself, but not whether they differ.
+/// What a sign consists of: a single bit, or whether it differs from a neighbour, above it or in the next byte. The upper bits of a number that rests
+/// around its middle are noise individually, but whether they differ is not.
 fn bits_of(sign: usize) -> (usize, Option<usize>) {
     let bit = sign / 3;
     match sign % 3 {
@@ -275,7 +275,7 @@ fn small_counters(reports: &[&Vec<u8>], skip: usize, first: usize, taken: &mut [
             let number = |report: &Vec<u8>| field.of(&report[skip..]);
             let step = |pair: &[&Vec<u8>]| (number(pair[1]) - number(pair[0])).rem_euclid(1 << size);
             let usual = step(&reports[..2]);
-            // What changes its lowest bit every time, and all its bits some time, counts.
+            // Bits that count: the lowest changes every time, and all change at some time.
             let wraps = 2 * (1usize << size) <= reports.len() * usual.max(1) as usize;
             if usual % 2 == 1 && wraps && reports.windows(2).all(|pair| step(pair) == usual) {
                 taken[bits].fill(true);

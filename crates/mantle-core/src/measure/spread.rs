@@ -165,14 +165,14 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    /// Places in each doubling of the time: each is an eighth of its time wide at most.
+    /// Places in each doubling of the time: each is at most an eighth of its time wide.
     const EIGHTHS: u32 = 8;
 
     #[test]
     fn places_follow_each_other_without_a_gap() {
         let mut last = 0;
         for micros in 0..200_000u32 {
-            // To none at all counts one: an odd number is its own place's.
+            // To none at all one is added: an odd number is its own place's.
             let own = place(micros.into());
             assert!(own >= last, "{micros}");
             assert!(begin(own) <= micros | 1 && micros < begin(own + 1), "{micros} in {own}");
@@ -185,7 +185,7 @@ mod tests {
         }
     }
 
-    /// The longest time that stands in the same place.
+    /// The longest time in the same place.
     fn end(micros: u32) -> u32 {
         begin(place(micros.into()) + 1) - 1
     }
@@ -203,7 +203,7 @@ mod tests {
         spread.pass();
         let left = spread.summary();
         assert_eq!((left.most, left.count), (end(100), 5));
-        // What nobody calls a delay is not counted.
+        // What nobody would call a delay is not counted.
         spread.take(u64::MAX);
         assert_eq!(spread.summary().count, 5);
         assert!((0..6).map(|_| spread.pass()).last() == Some(false), "and in the end everything is");
@@ -218,7 +218,7 @@ mod tests {
         (0..10).for_each(|_| spread.take(8_000));
         spread.take(24_000);
         assert_eq!(spread.summary().lost(), (15, 990 + 11 + 15));
-        // Two ids that come one behind the other, or half way between each other, lose nothing by that.
+        // Two ids that come one after the other, or half way between each other, lose nothing by that.
         for pair in [[0, 8_000], [40, 7_960], [3_000, 5_000], [4_000, 4_100]] {
             let mut spread = Spread::default();
             (0..500).for_each(|_| pair.iter().for_each(|gap| spread.take(*gap)));
@@ -230,7 +230,7 @@ mod tests {
     }
 
     proptest! {
-        /// Beside the plain computation: all times sorted.
+        /// Compared with the plain computation: all times sorted.
         #[test]
         fn it_says_what_the_sorted_times_say(times in proptest::collection::vec(0u64..=u64::from(LONGEST), 1..400), passes in 0usize..5) {
             let mut spread = Spread::default();

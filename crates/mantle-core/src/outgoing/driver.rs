@@ -1,8 +1,8 @@
-//! What the kernel's driver of a device is to do.
+//! What the kernel's driver of a device has to do.
 
 use crate::pad::colour_text;
 
-/// Something that the kernel's driver of a device is to do.
+/// Something that the kernel's driver of a device has to do.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum DriverAct {
     /// Shake it: force feedback of an event node.
@@ -23,7 +23,7 @@ pub enum DriverAct {
     },
     /// Light the lamps of a player, of the LED class.
     Player {
-        /// The lamps' directories in their order.
+        /// The lamps' directories in order.
         lamps: Vec<String>,
         /// The player's number; 0 for none.
         player: u8,

@@ -13,12 +13,12 @@ pub struct OutField {
     pub size: u8,
     /// How they stand.
     pub packing: Packing,
-    /// The number for nothing, and for all.
+    /// The number for nothing, and for full.
     pub range: (u32, u32),
 }
 
 impl OutField {
-    /// Writes a number; what lies outside the report is left out.
+    /// Writes a number; whatever is outside the report is left out.
     pub fn put(&self, bytes: &mut [u8], value: u32) {
         let Some(body) = bytes.get_mut(1..) else { return };
         let size = u32::from(self.size);
@@ -37,14 +37,14 @@ impl OutField {
 pub struct Encoder {
     /// Output or feature.
     pub kind: ReportKind,
-    /// The report with all numbers at nothing; the id first, 0 where reports have none.
+    /// The report with all numbers at nothing; the id first, 0 if reports have none.
     pub bytes: Vec<u8>,
-    /// Where the numbers stand: for rumble the strong and the weak motor, for light red, green and blue.
+    /// The places of the numbers: for rumble the strong and the weak motor, for light red, green and blue.
     pub fields: Vec<OutField>,
 }
 
 impl Encoder {
-    /// The report with shares from 0 to 1 in its fields, checksums filled in.
+    /// The report with shares from 0 to 1 in its fields, and checksums.
     #[must_use]
     pub fn encode(&self, shares: &[f32], checks: &[Verify]) -> Act {
         let values = self.fields.iter().zip(shares).map(|(field, share)| {
@@ -54,7 +54,7 @@ impl Encoder {
         self.raw(values, checks)
     }
 
-    /// The report with raw numbers in its fields, checksums filled in.
+    /// The report with raw numbers in its fields, and checksums.
     #[must_use]
     pub fn raw(&self, values: impl IntoIterator<Item = u32>, checks: &[Verify]) -> Act {
         let mut bytes = self.bytes.clone();
@@ -65,7 +65,7 @@ impl Encoder {
     }
 }
 
-/// Lamps that show which player somebody is.
+/// Lamps that show a player's number.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct Lamps {
     /// The report, with one field.

@@ -1,7 +1,6 @@
-//! What goes to a device: reports that are sent or asked for, start-up sequences, and encoders.
-//!
-//! Order of use of a [`StartUp`]: tell it the time ([`StartUp::poll`]) and do what it returns; tell it what came of that
-//! ([`StartUp::handle_sent`]) and which reports came ([`StartUp::handle_report`]); wait until [`StartUp::deadline`].
+//! What goes to a device: reports that are sent or requested, start-up sequences, and encoders. Order of use of a [`StartUp`]: give it the time
+//! ([`StartUp::poll`]) and do what it returns; tell it the result ([`StartUp::handle_sent`]) and the reports that come ([`StartUp::handle_report`]);
+//! wait until [`StartUp::deadline`].
 
 mod driver;
 mod encoder;
@@ -17,19 +16,19 @@ use crate::control::Verify;
 use crate::time::Micros;
 use mantle_hid::{ReportKind, bits};
 
-/// Something to be done with a device, by a worker: a device may take seconds over it.
+/// Something to be done with a device, by a worker, since a device may take seconds over it.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub enum Act {
-    /// Send an output or a feature report: its id first, 0 where reports have none, as hidraw wants it.
+    /// Send an output or a feature report, as hidraw wants it: its id first, 0 if reports have none.
     Send(ReportKind, Vec<u8>),
     /// Get a feature report.
     Get {
-        /// Its id, 0 where reports have none.
+        /// Its id, 0 if reports have none.
         report: u8,
-        /// Its bytes, that of the id counted.
+        /// Its bytes, including that of the id.
         length: u16,
     },
-    /// Do something through what the kernel's driver offers.
+    /// Do something that the kernel's driver offers.
     Driver(DriverAct),
 }
 
@@ -59,7 +58,7 @@ impl Act {
         }
     }
 
-    /// Fills in the checksums that a sheet knows for such a report.
+    /// Fills in the checksums that a sheet has for such a report.
     #[must_use]
     pub fn sealed(mut self, checks: &[Verify]) -> Self {
         if let Self::Send(kind, bytes) = &mut self {
@@ -84,7 +83,7 @@ pub enum Sent {
     NotNeeded,
 }
 
-/// Something that is sent again and again, so that a device goes on.
+/// Something that is sent again and again to keep a device going.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct KeepAlive {
     /// How often.
@@ -96,8 +95,8 @@ pub struct KeepAlive {
 /// A report that a device leaves out while its controls rest.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct Silence {
-    /// Report id, 0 where reports have none.
+    /// Report id, 0 if reports have none.
     pub report: u8,
-    /// Its controls rest when it has not come for so long.
+    /// Its controls rest once it has not come for this long.
     pub after: Micros,
 }

@@ -1,8 +1,8 @@
-//! A device that says where it is: its motors shake and its lamps blink a few times.
+//! A device that shows where it is: its motors shake and its lamps blink a few times.
 
 use crate::time::Micros;
 
-/// It shakes and shines for so long each time, and rests for so long between.
+/// How long it shakes and shines each time, and how long it rests in between.
 const ON: Micros = Micros::millis(220);
 const OFF: Micros = Micros::millis(180);
 
@@ -19,7 +19,7 @@ pub struct Signal {
 }
 
 impl Signal {
-    /// One of so many times, from now on.
+    /// A number of times, from now on.
     #[must_use]
     pub fn begin(now: Micros, times: u8, shakes: bool, blinks: bool) -> Self {
         Self { shakes, blinks, on: true, left: times.saturating_sub(1), next: now.after(ON) }
@@ -69,7 +69,7 @@ mod tests {
             assert!(seen == times && !was, "{times}: {seen}");
             assert_eq!(now, Micros(u64::from(times) * (ON.0 + OFF.0)));
         }
-        // Told late it is over all the same.
+        // Told late, it is over all the same.
         assert!(!Signal::begin(Micros(0), 3, true, true).handle_time(Micros::seconds(60)));
     }
 }

@@ -6,10 +6,9 @@ use crate::time::Micros;
 use mantle_hid::bits;
 use std::sync::Arc;
 
-/// A sequence that failed is begun anew after this long: a device may have been asleep.
+/// A failed sequence starts again after this long, since a device may have been asleep.
 pub const AGAIN_AFTER: Micros = Micros::seconds(5);
-/// A write that has not come back after this long never will: a device that does not listen is given up by the kernel after some
-/// five seconds.
+/// A write that has not come back after this long never will: the kernel gives up on a device that does not listen after some five seconds.
 pub const WRITTEN_WITHIN: Micros = Micros::seconds(8);
 
 /// One step of a start-up.
@@ -17,13 +16,13 @@ pub const WRITTEN_WITHIN: Micros = Micros::seconds(8);
 pub struct StartUpStep {
     /// What is done.
     pub act: Act,
-    /// What the device has to say to it.
+    /// What the device has to answer.
     pub answer: Option<ExpectedReply>,
     /// How long to wait before the next step.
     pub wait: Micros,
 }
 
-/// What a device has to answer: an input report, or what was asked for.
+/// What a device has to answer: an input report, or what was requested.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct ExpectedReply {
     /// The bytes that it begins with; none for any byte.
@@ -43,15 +42,15 @@ impl ExpectedReply {
 
 #[derive(Clone, PartialEq, Eq, Debug)]
 enum StartUpPhase {
-    /// The step is to be done at this moment.
+    /// The step is due at this moment.
     Due(Micros),
-    /// It is being done; its answer may be there already.
+    /// It is being done; its answer may have come already.
     Doing { answered: bool, until: Micros },
-    /// It is done, and its answer is waited for.
+    /// It is done, and its answer is awaited.
     Listening(Micros),
     /// All steps are done.
     Done,
-    /// A step failed; all begins anew at this moment.
+    /// A step failed; everything starts again at this moment.
     Failed(Micros),
 }
 
@@ -61,7 +60,7 @@ pub struct StartUp {
     steps: Arc<[StartUpStep]>,
     at: usize,
     phase: StartUpPhase,
-    /// What the last attempt failed with, until one succeeds.
+    /// Why the last attempt failed, until one succeeds.
     fault: Option<String>,
 }
 
@@ -95,7 +94,7 @@ impl StartUp {
         }
     }
 
-    /// The time is at least this; returns what is to be done now.
+    /// The time is at least this; returns what to do now.
     pub fn poll(&mut self, now: Micros) -> Option<Act> {
         match &self.phase {
             StartUpPhase::Listening(until) if *until <= now => {
@@ -205,7 +204,7 @@ mod tests {
         let again = WRITTEN_WITHIN.after(AGAIN_AFTER);
         assert_eq!(start.deadline(), Some(again));
         assert!(start.poll(again).is_some(), "it is tried again");
-        // What comes back of the first attempt now is taken for the second one's: they are the same.
+        // What comes back from the first attempt now counts for the second, since they are the same.
         start.handle_sent(again.after(Micros(1)), Ok(Sent::Done));
         assert!(start.handle_report(again.after(Micros(2)), &[3, 7, 9, 0]));
     }

@@ -1,4 +1,4 @@
-//! The reports of the common pad where it is a HID device: a device of its own to whoever lists devices, with the same keys and axes.
+//! The reports of the common pad as a HID device: a separate device to whatever lists devices, with the same keys and axes.
 
 use super::model::code;
 use super::state::Events;
@@ -7,20 +7,20 @@ use super::state::Events;
 const LENGTH: usize = 12;
 /// The codes of its buttons, by their bits.
 const BUTTONS: [u16; 11] = [0x130, 0x131, 0x133, 0x134, 0x136, 0x137, 0x13a, 0x13b, 0x13c, 0x13d, 0x13e];
-/// Where each axis of two bytes stands, by its code, and each of one byte.
+/// The position of each two-byte axis, by its code, and of each one-byte axis.
 const STICKS: [(u16, usize); 4] = [(0, 2), (1, 4), (3, 6), (4, 8)];
 const TRIGGERS: [(u16, usize); 2] = [(2, 10), (5, 11)];
-/// The values of a hat by X and Y, each from -1: clockwise from up as 1, 0 in the middle.
+/// The values of a hat by X and Y, each from -1: clockwise from up as 1; 0 in the middle.
 const HAT: [[u8; 3]; 3] = [[8, 1, 2], [7, 0, 3], [6, 5, 4]];
 /// How the driver's output report begins, and its largest strength.
 const OUTPUT: [u8; 4] = [3, 3, 0, 0];
 const STRONGEST: u32 = 100;
 
-/// Its report descriptor. It is a multi-axis controller with a game pad inside: the codes of keys follow the inner collection, and the kernel
-/// adds fuzz and a flat middle for an outer one only (measured).
+/// Its report descriptor. It is a multi-axis controller with a game pad inside: the codes of keys follow the inner collection, and the kernel adds
+/// fuzz and a flat middle for an outer one only (measured).
 const DESCRIPTOR: [u8; 110] = [
     0x05, 0x01, 0x09, 0x08, 0xa1, 0x01, 0x09, 0x05, 0xa1, 0x00, //
-    // Eleven buttons, and a bit of padding.
+    // Eleven buttons, and some bits of padding.
     0x05, 0x09, 0x09, 0x01, 0x09, 0x02, 0x09, 0x04, 0x09, 0x05, 0x09, 0x07, 0x09, 0x08, 0x09, 0x0b, 0x09, 0x0c, 0x09,
     0x0d, 0x09, 0x0e, 0x09, 0x0f, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, 0x0b, 0x81, 0x02, 0x95, 0x01, 0x81, 0x01,
     // A hat of eight directions.
@@ -80,8 +80,8 @@ impl CommonReport {
         &self.bytes
     }
 
-    /// How strongly each motor shakes from now on, the strong one first, by what the driver sends; none where that is something else. The driver
-    /// keeps the time of effects and says when they end: what stands in the report about that says nothing.
+    /// How strongly each motor shakes from now on, the strong one first, from a report of the driver; none for other reports. The driver times
+    /// effects itself and says when they end, so what the report says about time is meaningless.
     #[must_use]
     pub fn back(report: &[u8]) -> Option<[u16; 2]> {
         let [strong, weak] = [*report.get(4)?, *report.get(5)?];
@@ -96,7 +96,7 @@ mod tests {
     use crate::pad::{PadState, TARGETS};
     use mantle_hid::{Descriptor, ReportKind};
 
-    /// What the kernel makes of a report: the codes of keys and axes by the usages of its fields, and their values.
+    /// What the kernel makes of a report: codes of keys and axes, from the usages of its fields, and their values.
     fn read(bytes: &[u8]) -> Vec<(u16, u16, i32)> {
         let descriptor = Descriptor::parse(&DESCRIPTOR).expect("a good descriptor");
         let report = descriptor.reports_of(ReportKind::Input).next().expect("a report");
@@ -109,7 +109,7 @@ mod tests {
                 match (usage.page(), usage.id()) {
                     (9, button) => out.push((1, 0x130 + button - 1, value)),
                     (1, 0x39) => {
-                        // Up and then clockwise, from the least value; none outside.
+                        // Up and then clockwise, from the smallest value; none outside.
                         let ways = [(0, -1), (1, -1), (1, 0), (1, 1), (0, 1), (-1, 1), (-1, 0), (-1, -1)];
                         let (x, y) =
                             value.checked_sub(1).and_then(|at| ways.get(at as usize)).copied().unwrap_or((0, 0));

@@ -1,13 +1,12 @@
-//! The force-feedback effects that games have uploaded to a pad: which of them play now, how strongly together, and until when.
-//!
-//! For a pad made through uinput the kernel keeps no time: an effect's length is the driver's business, which is ours.
+//! The force-feedback effects that games have uploaded to a pad: which are playing, how strongly together, and until when. For a pad made through
+//! uinput the kernel keeps no time: the length of effects is up to the driver, which is this program.
 
 use crate::time::Micros;
 
-/// Effects that a pad takes at the same time.
+/// Effects that a pad holds at the same time.
 pub const EFFECTS: usize = 16;
 
-/// So often the strength of an effect is told anew that swells or fades.
+/// How often the strength of a swelling or fading effect is updated.
 const STEP: Micros = Micros::millis(20);
 
 /// An effect without a length plays until it is stopped.
@@ -42,8 +41,8 @@ pub struct Envelope {
 }
 
 impl Envelope {
-    /// A motor's strength so many microseconds after the beginning of an effect of that length (0: without an end), and whether it is another
-    /// one a moment later; if not, when it next may be.
+    /// A motor's strength this many microseconds after the beginning of an effect of that length (0: endless), and whether it differs a moment later;
+    /// if not, when it may next differ.
     fn at(&self, strength: u16, since: u64, length: u64) -> (u16, bool, Option<u64>) {
         let [attack, fade] = [self.attack, self.fade].map(|millis| u64::from(millis) * 1_000);
         let between = |one: u16, two: u16, at: u64, span: u64| {
@@ -60,7 +59,7 @@ impl Envelope {
 }
 
 impl RumbleEffect {
-    /// The strengths of both motors for a periodic effect, which moves to and fro by so much: -32767 to 32767.
+    /// The strengths of both motors for a periodic effect of this magnitude: -32767 to 32767.
     #[must_use]
     pub fn of_magnitude(magnitude: i16) -> [u16; 2] {
         let strength = u32::from(magnitude.unsigned_abs().min(0x7fff)) * 0xffff / 0x7fff;
@@ -71,7 +70,7 @@ impl RumbleEffect {
 #[derive(Clone, Copy, Debug, Default)]
 struct EffectPlace {
     effect: RumbleEffect,
-    /// From when on it plays, and until when.
+    /// From when until when it plays.
     plays: Option<(Micros, Micros)>,
 }
 
@@ -79,7 +78,7 @@ struct EffectPlace {
 #[derive(Clone, Debug)]
 pub struct Effects {
     places: [EffectPlace; EFFECTS],
-    /// How strong all of them are together, of 65535.
+    /// The gain for all of them, of 65535.
     gain: u16,
 }
 
@@ -96,15 +95,14 @@ pub struct Rumble {
     pub strong: u16,
     /// Strength of the weak motor, 0 to 65535.
     pub weak: u16,
-    /// When all that plays has come to its end.
+    /// When everything playing will have ended.
     pub until: Micros,
     /// When something begins or ends next, if anything does.
     pub next: Option<Micros>,
 }
 
 impl Effects {
-    /// An effect is uploaded. One that plays goes on with its new strength, and lasts as its new length says from when it was
-    /// begun.
+    /// An effect is uploaded. One that is playing continues with its new strength, and its new length counts from when it began.
     pub fn upload(&mut self, id: usize, effect: RumbleEffect) {
         let Some(place) = self.places.get_mut(id) else { return };
         place.effect = effect;
@@ -120,7 +118,7 @@ impl Effects {
         }
     }
 
-    /// An effect is to be played so many times from now on, or not any more.
+    /// An effect is to be played this many times from now on; 0 stops it.
     pub fn play(&mut self, now: Micros, id: usize, times: i32) {
         let Some(place) = self.places.get_mut(id) else { return };
         place.plays = u64::try_from(times).ok().filter(|times| *times > 0).map(|times| {
@@ -129,12 +127,12 @@ impl Effects {
         });
     }
 
-    /// A game wants all effects this strong, of 65535.
+    /// A game sets the gain for all effects, of 65535.
     pub fn set_gain(&mut self, gain: u16) {
         self.gain = gain;
     }
 
-    /// All effects together at a moment: strengths add up to full, and the gain makes less of that.
+    /// All effects together at a moment: strengths add up to full, then the gain is applied.
     pub fn at(&mut self, now: Micros) -> Rumble {
         let mut out = Rumble { strong: 0, weak: 0, until: now, next: None };
         for place in &mut self.places {
@@ -151,7 +149,7 @@ impl Effects {
                 continue;
             }
             let RumbleEffect { strong, weak, length, delay, envelope } = place.effect;
-            // Where it stands in its own time: it is repeated after its delay.
+            // Its position within its own time: it is repeated after its delay.
             let [length, delay] = [length, delay].map(|millis| u64::from(millis) * 1_000);
             let (passed, cycle) = (now.since(from).0, length + delay);
             let since = if length == 0 { passed } else { passed % cycle };
@@ -180,7 +178,7 @@ impl Effects {
     }
 }
 
-/// When an effect ends that is played so many times.
+/// When an effect ends that is played this many times.
 fn end(from: Micros, effect: RumbleEffect, times: u64) -> Micros {
     let (length, delay) = (u64::from(effect.length), u64::from(effect.delay));
     if length == 0 { FOREVER } else { from.after(Micros::millis(length * times + delay * (times - 1))) }
@@ -215,7 +213,7 @@ mod tests {
         let both = effects.at(Micros::millis(100));
         assert_eq!((both.strong, both.next, both.until), (60_000, Some(Micros::millis(200)), Micros::millis(600)));
         assert_eq!(effects.at(Micros::millis(200)).strong, 20_000);
-        // The stop of one is not the stop of the other.
+        // Stopping one does not stop the other.
         effects.play(Micros::millis(250), 0, 0);
         assert_eq!(effects.at(Micros::millis(250)).strong, 20_000);
         assert_eq!(effects.at(Micros::millis(600)).strong, 0);
@@ -294,7 +292,7 @@ mod tests {
         effects.erase(1);
         effects.upload(0, effect(10, 300));
         assert_eq!((effects.at(Micros(0)).strong, effects.at(Micros(0)).until), (10, Micros::millis(300)));
-        // What nobody has uploaded, and what does not exist, does no harm.
+        // Effects that were never uploaded, or do not exist, do no harm.
         effects.play(Micros(0), 99, 1);
         effects.upload(99, effect(1, 1));
         effects.erase(99);

@@ -1,4 +1,4 @@
-//! Kinds of pad as people choose them: which there are, and what of them can be chosen.
+//! Kinds of pad as people choose them, and their options.
 
 use super::model::PadModel;
 use super::own::OwnPad;
@@ -6,7 +6,7 @@ use super::target::{FIRST_LINE, HATS};
 use serde::{Deserialize, Serialize};
 use std::sync::Arc;
 
-/// The kernel's codes of axes that a flight stick may have, in their order, their names, and the lane of each.
+/// The kernel's codes of axes that a flight stick may have, in order, with their names and lanes.
 pub const FLIGHT_AXES: [(&str, usize); 11] = [
     ("X", 0),
     ("Y", 1),
@@ -20,7 +20,7 @@ pub const FLIGHT_AXES: [(&str, usize); 11] = [
     ("gas", FIRST_LINE + 5),
     ("brake", FIRST_LINE + 6),
 ];
-/// Buttons that a flight stick may have, at most: those of the joystick range, and the extra ones.
+/// The most buttons of a flight stick: those of the joystick range, and the extra ones.
 pub const FLIGHT_BUTTONS: u8 = 56;
 /// Buttons that it has at least.
 pub const FEWEST_BUTTONS: u8 = 2;
@@ -45,11 +45,11 @@ impl Default for FlightShape {
 }
 
 impl FlightShape {
-    /// What a stick has that nobody has chosen anything for: X, Y, Rz, throttle, 12 buttons, a hat.
+    /// The default flight stick: X, Y, Rz, throttle, 12 buttons, a hat.
     pub const USUAL: Self = Self { axes: 0b110_0011, buttons: 12, hats: 1 };
 
-    /// A shape of these; what there is no room for is left out. It has X, Y and two buttons: what has not is no joystick
-    /// to udev (measured: of the buttons and the axes from Rx on it wants two).
+    /// A shape with these; whatever there is no room for is left out. It always has X, Y and two buttons, since udev takes nothing less for a
+    /// joystick (measured: of the buttons and the axes from Rx on, it wants two).
     #[must_use]
     pub fn new(axes: u16, buttons: u8, hats: u8) -> Self {
         let axes = axes & ((1 << FLIGHT_AXES.len()) - 1) | 0b11;
@@ -61,7 +61,7 @@ impl FlightShape {
         FLIGHT_AXES.iter().enumerate().filter(move |(at, _)| self.axes >> at & 1 == 1).map(|(_, (name, _))| *name)
     }
 
-    /// A number that another shape hardly has, never 0: FNV-1a over what it has, folded to 16 bits.
+    /// A number that other shapes hardly share, never 0: FNV-1a over its contents, folded to 16 bits.
     #[must_use]
     pub fn digest(self) -> u16 {
         let bytes = [self.axes as u8, (self.axes >> 8) as u8, self.buttons, self.hats];
@@ -77,7 +77,7 @@ pub enum PadKind {
     /// The pad that every game knows.
     #[default]
     Common,
-    /// The same as a device of its own: a browser keeps several of those, and of the others one.
+    /// The same as a separate device: a browser keeps several of those, but only one of the others.
     Apart,
     /// A joystick with chosen axes, buttons and hats.
     Flight(FlightShape),
@@ -95,7 +95,7 @@ impl From<Arc<OwnPad>> for PadKind {
     }
 }
 
-/// One step of what is chosen of a kind of pad.
+/// One step of an option of a kind of pad.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum KindStep {
     /// The next kind.
@@ -113,7 +113,7 @@ pub enum KindStep {
 }
 
 impl PadKind {
-    /// One of each kind, with everything that it can have.
+    /// One of each kind, with everything it can have.
     #[must_use]
     pub fn widest() -> [Self; 4] {
         Self::offers(FlightShape::new(u16::MAX, u8::MAX, u8::MAX))
@@ -128,7 +128,7 @@ impl PadKind {
         }
     }
 
-    /// The same of one that comes with the program; nothing of one of the person's own.
+    /// The same of a kind that comes with the program; none for a person's own.
     #[must_use]
     pub fn shipped_name(&self) -> &'static str {
         match self {
@@ -140,7 +140,7 @@ impl PadKind {
         }
     }
 
-    /// What something plays as that plays as this kind.
+    /// What plays as that kind plays as this one.
     #[must_use]
     pub fn with_article(&self) -> String {
         match self {
@@ -166,13 +166,13 @@ impl PadKind {
         }
     }
 
-    /// One of each kind, as they suit a device that would fly such a stick.
+    /// One of each kind, as suits a device that would play such a flight stick.
     #[must_use]
     pub fn offers(flight: FlightShape) -> [Self; 4] {
         [Self::Common, Self::Flight(flight), Self::Motion, Self::Keys]
     }
 
-    /// Whether what it has can be chosen.
+    /// Whether it has options.
     #[must_use]
     pub fn is_shaped(&self) -> bool {
         matches!(self, Self::Flight(_))
@@ -184,7 +184,7 @@ impl PadKind {
         matches!(self, Self::Common | Self::Apart)
     }
 
-    /// The next kind of those that are offered, or another shape of it.
+    /// The next of the offered kinds, or another shape of this one.
     #[must_use]
     pub fn stepped(&self, step: KindStep, offers: &[Self]) -> Self {
         if step == KindStep::Next {
@@ -199,7 +199,7 @@ impl PadKind {
             };
         };
         let own = offers.iter().find_map(|kind| if let Self::Flight(shape) = kind { Some(shape.axes) } else { None });
-        // What the device has, one stick, a stick with a twist and a throttle, and all of them.
+        // The device's own controls; one stick; a stick with a twist and a throttle; all of them.
         let all = [own.unwrap_or(axes), 0b11, FlightShape::USUAL.axes, (1 << FLIGHT_AXES.len()) - 1];
         let next = all.iter().position(|own| *own == axes).map_or(0, |at| at + 1);
         let (axes, buttons, hats) = match step {
@@ -212,19 +212,19 @@ impl PadKind {
         Self::Flight(FlightShape::new(axes, buttons, hats))
     }
 
-    /// What a file says of it, if it is one of the person's own.
+    /// The contents of its file, if it is a person's own.
     #[must_use]
     pub fn own(&self) -> Option<&Arc<OwnPad>> {
         if let Self::Own(own) = self { Some(own) } else { None }
     }
 
-    /// The same as a device of its own, if it can be one and is none.
+    /// The same as a separate device, if it can be one and is not.
     #[must_use]
     pub fn set_apart(&self) -> Option<Self> {
         (*self == Self::Common).then_some(Self::Apart)
     }
 
-    /// Whether another one is of the same kind, whatever of that can be chosen.
+    /// Whether another one is of the same kind, whatever its options.
     #[must_use]
     pub fn is_like(&self, other: &Self) -> bool {
         match (self, other) {
@@ -234,7 +234,7 @@ impl PadKind {
         }
     }
 
-    /// Whether what is said for this kind of pad, by its name, is meant for it: one of the person's own is of the kind that it begins with.
+    /// Whether something said for the kind of pad with this name is meant for it: a person's own belongs to the kind that it begins with.
     #[must_use]
     pub fn answers_to(&self, name: &str) -> bool {
         match self {
@@ -243,7 +243,7 @@ impl PadKind {
         }
     }
 
-    /// It with whatever another one of its kind has as well.
+    /// Adds whatever another one of its kind has as well.
     #[must_use]
     pub fn with(&self, other: &Self) -> Self {
         match (self, other) {
@@ -255,7 +255,7 @@ impl PadKind {
         }
     }
 
-    /// It with the axes that another one of its kind has as well.
+    /// Adds the axes of another one of its kind.
     #[must_use]
     pub fn with_axes(&self, other: &Self) -> Self {
         match (self, other) {
@@ -266,7 +266,7 @@ impl PadKind {
         }
     }
 
-    /// What it has, in words, where that can be chosen; else what it is.
+    /// Its options in words, or else what it is.
     #[must_use]
     pub fn has(&self) -> String {
         match self {

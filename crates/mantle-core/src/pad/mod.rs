@@ -1,4 +1,4 @@
-//! Kinds of pad as data, what they show, and its encoding to events.
+//! Kinds of pad as data, what they show, and how that is encoded as events.
 
 mod common_report;
 mod effects;

@@ -1,10 +1,7 @@
-//! Kinds of pad, as data: what a pad has, under which codes games know it, and what it is called.
-//!
-//! Bindings, states and feel share one vocabulary of targets ([`PadTarget`]); a model says which of them its pad has. So another kind is
-//! another value of [`PadModel`], and nothing else that plays has to know of it.
-//!
-//! Games know the common pad by its numbers and go by the *index* of a button, so its keys are exactly these eleven and its d-pad is a
-//! hat. For its identity the west button has the code 0x133 and the north button 0x134: the driver's historic order, which games'
+//! Kinds of pad as data: what a pad has, under which codes games know it, and what it is called. Bindings, states and feel share one vocabulary of
+//! targets ([`PadTarget`]); a model says which of them its pad has. Another kind is therefore another value of [`PadModel`], and nothing else that
+//! plays has to know about it. Games recognise the common pad by its ids and go by the *index* of a button, so its keys are exactly these eleven and
+//! its d-pad is a hat. Under its ids, the west button has the code 0x133 and the north button 0x134: the driver's historic order, which games'
 //! databases expect. Up is negative on the sticks.
 
 use super::kind::{FLIGHT_AXES, FlightShape, OF_THE_JOYSTICK_RANGE};
@@ -14,7 +11,7 @@ use super::state::{TRAVEL_FULL, TRIGGER_FULL};
 use super::target::{FIRST_LINE, LINES, PadTarget, TARGETS, WAYS};
 use serde::{Deserialize, Serialize};
 
-/// Event types and codes of `linux/input-event-codes.h`, those in use here.
+/// The event types and codes of `linux/input-event-codes.h` that are used here.
 pub(super) mod code {
     pub const EV_SYN: u16 = 0;
     pub const EV_KEY: u16 = 1;
@@ -29,7 +26,7 @@ pub(super) mod code {
     pub const ABS_MT_TRACKING_ID: u16 = 0x39;
 }
 
-/// The numbers under which a pad appears.
+/// The ids under which a pad appears.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct PadIdentity {
     /// Bus type: 3 is USB.
@@ -38,7 +35,7 @@ pub struct PadIdentity {
     pub vendor: u16,
     /// Product id.
     pub product: u16,
-    /// Version; another one whenever the layout is another: libraries keep one mapping for an id and version.
+    /// Version; it differs whenever the layout differs, since libraries keep one mapping for an id and version.
     pub version: u16,
 }
 
@@ -48,13 +45,13 @@ pub enum Publisher {
     /// The kernel's uinput: event nodes that take the model's events.
     #[default]
     Uinput,
-    /// The kernel's uhid: a HID device, whose driver makes the nodes of it.
+    /// The kernel's uhid: a HID device, whose driver makes its nodes.
     Uhid(HidForm),
     /// Nobody: there is no pad.
     Nobody,
 }
 
-/// Where something lies on a pad that is held in both hands.
+/// Where something is on a pad held in both hands.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Hand {
     /// Under the left hand.
@@ -65,7 +62,7 @@ pub enum Hand {
     Right,
 }
 
-/// Two axes that are one stick: shaped and tried as a plane.
+/// Two axes that make up one stick: shaped and tried as a plane.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct PadStick {
     /// What it is called.
@@ -81,17 +78,17 @@ pub struct PadModel {
     pub name: String,
     /// What the system is told.
     pub title: String,
-    /// Whether the slot's number stands behind that.
+    /// Whether the slot's number follows it.
     pub numbered: bool,
-    /// The numbers under which it appears.
+    /// The ids under which it appears.
     pub identity: PadIdentity,
     /// Who makes it.
     pub publisher: Publisher,
     /// Its buttons and their codes.
     pub keys: Vec<(PadTarget, u16)>,
-    /// Its axes, those of hats not among them.
+    /// Its axes, except those of hats.
     pub axes: Vec<PadAxis>,
-    /// Those of its axes that are sticks; each of the others is for itself.
+    /// Those of its axes that make up sticks; each of the others is by itself.
     pub sticks: Vec<PadStick>,
     /// Its hats, the d-pad first.
     pub hats: Vec<PadHat>,
@@ -99,11 +96,11 @@ pub struct PadModel {
     pub more: Vec<PadNode>,
     /// What games may send to it.
     pub comes_back: Vec<ComesBack>,
-    /// Everything that bindings can play, in the order in which it is listed everywhere.
+    /// Everything that bindings can play, in the order used everywhere.
     pub targets: Vec<PadTarget>,
-    /// What is called otherwise here than everywhere else.
+    /// Names that differ from those used everywhere else.
     pub names: Vec<(PadTarget, String)>,
-    /// Under which hand everything lies, of a pad that is held in both, in the order of the fingers.
+    /// Under which hand everything is, for a pad held in both, in the order of the fingers.
     pub hands: Vec<(PadTarget, Hand)>,
 }
 
@@ -128,12 +125,12 @@ pub(super) const KEYS: [(PadTarget, u16); 11] = [
 
 /// The codes of the common pad's axes by lane, and of its hat.
 pub(super) const AXIS_CODES: [u16; 6] = [0x00, 0x01, 0x03, 0x04, 0x02, 0x05];
-/// What those axes are called where no model has another name for them.
+/// The names of those axes, if a model has no others for them.
 pub(super) const AXIS_NAMES: [&str; 6] =
     ["left stick X", "left stick Y", "right stick X", "right stick Y", "left trigger", "right trigger"];
 pub(super) const HAT: PadHat = PadHat::usual(0);
 
-/// What each hand has of the common pad, from the forefinger inwards, both sides in the same order.
+/// What each hand has on the common pad, from the forefinger inwards, both sides in the same order.
 const HANDS: [(Hand, &[PadTarget]); 3] = {
     use PadTarget::*;
     [
@@ -181,7 +178,7 @@ impl Default for PadModel {
 }
 
 impl PadModel {
-    /// The common pad, with the identity that has the widest acceptance.
+    /// The common pad, with the ids that are accepted most widely.
     #[must_use]
     pub fn common() -> Self {
         let axis = |(lane, code): (usize, &u16)| {
@@ -208,7 +205,7 @@ impl PadModel {
         }
     }
 
-    /// The common pad as a HID device: the same to games, and a device of its own to whoever groups nodes by their devices.
+    /// The common pad as a HID device: the same to games, and separate to whatever groups nodes by device.
     #[must_use]
     pub fn common_apart() -> Self {
         Self { publisher: Publisher::Uhid(HidForm::Common), ..Self::common() }
@@ -237,7 +234,7 @@ impl PadModel {
                 targets.push(target);
             }
         }
-        // Of an axis the lower end stands first.
+        // For an axis, the lower end comes first.
         targets.sort_by_key(|target| {
             let (lane, sign) = target.axis().unwrap_or_default();
             (FLIGHT_AXES.iter().position(|(_, own)| *own == lane), sign > 0.0)
@@ -296,7 +293,7 @@ impl PadModel {
         }
     }
 
-    /// The motion pad: what the common pad has, how it moves, and a touch surface.
+    /// The motion pad: everything of the common pad, motion, and a touch surface.
     #[must_use]
     pub fn motion() -> Self {
         let sensed = |code: u16, far: i32, resolution: i32| AbsInfo { code, min: -far, max: far, resolution };
@@ -340,7 +337,7 @@ impl PadModel {
         }
     }
 
-    /// What the system is told of the pad of a slot.
+    /// The system's name for the pad of a slot.
     #[must_use]
     pub fn title_of(&self, slot: u8) -> String {
         if self.numbered { format!("{} {slot}", self.title) } else { self.title.clone() }
@@ -352,25 +349,25 @@ impl PadModel {
         self.comes_back.contains(&ComesBack::Rumble)
     }
 
-    /// Whether its pad shows what sensors tell.
+    /// Whether its pad shows what sensors measure.
     #[must_use]
     pub fn has_sensors(&self) -> bool {
         !self.more.is_empty()
     }
 
-    /// Whether its pad tells games how full the battery of its device is.
+    /// Whether its pad reports its device's battery to games.
     #[must_use]
     pub fn tells_battery(&self) -> bool {
         self.publisher == Publisher::Uhid(HidForm::Motion)
     }
 
-    /// Whether it has everything that the common pad has: what suits that suits it.
+    /// Whether it has everything that the common pad has, so that whatever suits that suits it.
     #[must_use]
     pub fn is_as_common(&self) -> bool {
         TARGETS.iter().all(|target| self.has(*target))
     }
 
-    /// Whether there is a pad to be made.
+    /// Whether there is a pad to make.
     #[must_use]
     pub fn is_made(&self) -> bool {
         self.publisher != Publisher::Nobody
@@ -398,7 +395,7 @@ impl PadModel {
         self.targets.iter().copied().filter(move |target| target.axis().is_some_and(|(own, _)| own == lane))
     }
 
-    /// What an axis is called here, by its lane; none where nothing lies on it.
+    /// Its name for an axis, by lane; none if nothing lies on that.
     #[must_use]
     pub fn lane_name(&self, lane: usize) -> Option<&str> {
         let target = self.on_lane(lane).next()?;
@@ -414,13 +411,13 @@ impl PadModel {
         own.map_or_else(|| target.name(), |(_, name)| name)
     }
 
-    /// Under which hand a target lies; none where the pad is not held in both.
+    /// Under which hand a target is; none if the pad is not held in both.
     #[must_use]
     pub fn hand_of(&self, target: PadTarget) -> Option<Hand> {
         self.hands.iter().find(|(own, _)| *own == target).map(|(_, hand)| *hand)
     }
 
-    /// The target that is called so here, or anywhere.
+    /// The target with this name here, or anywhere.
     #[must_use]
     pub fn named(&self, name: &str) -> Option<PadTarget> {
         let name = name.trim();
@@ -428,10 +425,10 @@ impl PadModel {
         own.or_else(|| PadTarget::named(name))
     }
 
-    /// The number under which games know a target of this pad, in words, counted from 0 as they do.
+    /// The number by which games know a target of this pad, in words, counted from 0 as games do.
     #[must_use]
     pub fn game_index(&self, target: PadTarget) -> String {
-        // Games count buttons and axes in the order of their codes; the hats' axes are none.
+        // Games count buttons and axes in the order of their codes; hats' axes do not count.
         let on_axis = |lane: usize| self.axes.iter().any(|axis| axis.lane == lane);
         let key = self.keys.iter().find(|(own, _)| *own == target);
         let key = key.filter(|_| !target.axis().is_some_and(|(lane, _)| on_axis(lane)));
@@ -465,13 +462,13 @@ impl PadModel {
         }
     }
 
-    /// The number under which games know the axis of a code: of those that are no hats' the one in the order of their codes.
+    /// The number by which games know the axis with a code: its place in the order of codes, not counting hats.
     fn axis_rank(&self, code: u16) -> usize {
         let hats = self.hats.iter().filter(|hat| hat.appears() && !hat.is_hat()).flat_map(|hat| hat.codes);
         self.axes.iter().map(|axis| axis.info.code).chain(hats).filter(|other| *other < code).count()
     }
 
-    /// The lanes that its axes show and that are lines.
+    /// The lanes of its axes that are lines.
     pub fn lines(&self) -> impl Iterator<Item = usize> + '_ {
         self.axes.iter().filter_map(|axis| axis.lane.checked_sub(FIRST_LINE)).filter(|line| *line < LINES.len())
     }

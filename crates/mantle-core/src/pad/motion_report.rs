@@ -1,7 +1,5 @@
-//! The reports of the motion pad: a HID device whose driver in the kernel, and the libraries of games beside it, know its numbers.
-//!
-//! What the pad shows comes as the events that its nodes are to have, and is put into the places of the input report that the driver
-//! makes such events of: one and the same model says what a game will see.
+//! The reports of the motion pad: a HID device that its kernel driver, and games' libraries, know by its ids. What the pad shows arrives as the
+//! events that its nodes should have, and is put where the driver finds it in the input report: a single model determines what a game will see.
 
 use super::model::code;
 use super::sensed::{CONTACTS, GameLamp};
@@ -9,7 +7,7 @@ use super::state::Events;
 use crate::measure::{Checksum, Width};
 use crate::time::Micros;
 
-/// Bytes of an input report and of an output report, the id's included.
+/// Bytes of an input report and of an output report, including the id.
 const LENGTH: usize = 78;
 /// The id of both.
 const REPORT: u8 = 0x31;
@@ -21,17 +19,17 @@ const FIRMWARE: u8 = 0x20;
 const SUM: usize = LENGTH - 4;
 /// The bytes before the first control: id and tag.
 const BODY: usize = 2;
-/// Its sensors are made so that so many counts are a degree a second, and g.
+/// How many counts of its sensors make a degree per second, and a g.
 const A_DEGREE: i32 = 16;
 const A_G: i32 = 8_192;
-/// Degrees a second at the ends of its calibration.
+/// Degrees per second at the ends of its calibration.
 const SPEED: i16 = 540;
 /// Bytes of the control group of an output report: rumble, lamps.
 const GROUP: usize = 47;
-/// The tag by which the kernel's driver is told from a library.
+/// The tag that distinguishes the kernel's driver from a library.
 const BY_THE_KERNEL: u8 = 0x10;
 
-/// Which bits of which bytes its buttons are: the code, the byte behind the tag, the bit.
+/// Its buttons' bits: the code, the byte after the tag, the bit.
 const BUTTONS: [(u16, usize, u8); 13] = [
     (0x134, 7, 0x10),
     (0x130, 7, 0x20),
@@ -51,7 +49,7 @@ const BUTTONS: [(u16, usize, u8); 13] = [
 const AXES: [(u16, usize); 6] = [(0, 0), (1, 1), (3, 2), (4, 3), (2, 4), (5, 5)];
 /// The button of its surface.
 const SURFACE_BUTTON: (usize, u8) = (9, 0x02);
-/// The values of a hat by X and Y, each from -1: clockwise from up, 8 in the middle.
+/// The values of a hat by X and Y, each from -1: clockwise from up; 8 in the middle.
 const HAT: [[u8; 3]; 3] = [[7, 0, 1], [6, 8, 2], [5, 4, 3]];
 
 const fn sum(seed: u8) -> Checksum {
@@ -62,19 +60,19 @@ const OF_INPUT: Checksum = sum(0xa1);
 const OF_OUTPUT: Checksum = sum(0xa2);
 const OF_FEATURE: Checksum = sum(0xa3);
 
-/// What came back with an output report.
+/// What an output report brought back.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
 pub struct MotionBack {
-    /// How strongly each motor shakes from now on, the strong one first; none where it says nothing of them.
+    /// How strongly each motor shakes from now on, the strong one first; none if it does not say.
     pub rumble: Option<[u16; 2]>,
-    /// Whether nobody will say when the shaking ends: a library says it again while it goes on.
+    /// Whether nobody will say when the shaking ends: a library repeats it while it goes on.
     pub repeats: bool,
     /// What it sets of the lamps.
     pub lamp: GameLamp,
 }
 
-/// What the sensors' clock says at first, in thirds of a microsecond. A library that opens the pad sets no lamp before the clock says this much,
-/// and none while it says 2^31 more than that: it takes the difference for a number with a sign.
+/// The initial value of the sensors' clock, in thirds of a microsecond. A library that opens the pad sets no lamp before the clock has reached this,
+/// and none while it is 2^31 beyond it, since it treats the difference as signed.
 const READY: u32 = 10_200_000;
 
 /// The input report of one motion pad.
@@ -83,11 +81,11 @@ pub struct MotionReport {
     bytes: [u8; LENGTH],
     /// The hat's X and Y.
     hat: [i32; 2],
-    /// The contact that events speak of.
+    /// The contact that events refer to.
     slot: usize,
     places: [[i32; 2]; CONTACTS],
     sequence: u8,
-    /// When the sensors' clock was at its beginning; none before the first report.
+    /// When the sensors' clock started; none before the first report.
     began: Option<Micros>,
 }
 
@@ -103,7 +101,7 @@ fn put16(bytes: &mut [u8], at: usize, value: i32) {
 }
 
 impl MotionReport {
-    /// Of a pad that lies still, with a full battery.
+    /// For a pad that lies still, with a full battery.
     #[must_use]
     pub fn new() -> Self {
         let mut bytes = [0; LENGTH];
@@ -121,7 +119,7 @@ impl MotionReport {
     /// Its report descriptor.
     #[must_use]
     pub fn descriptor() -> Vec<u8> {
-        // A game pad whose reports are so many bytes that nobody outside its driver needs to read.
+        // A game pad whose reports are this many bytes, which nobody but its driver needs to read.
         let mut out = vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x06, 0x00, 0xff, 0x09, 0x20, 0x15, 0x00];
         out.extend([0x26, 0xff, 0x00, 0x75, 0x08]);
         let fields: [(u8, u8, u8); 6] = [
@@ -139,7 +137,7 @@ impl MotionReport {
         out
     }
 
-    /// A feature report that is asked for, of the pad with this address.
+    /// A requested feature report, for the pad with this address.
     #[must_use]
     pub fn feature(report: u8, address: [u8; 6]) -> Option<Vec<u8>> {
         let mut out = vec![report];
@@ -194,7 +192,7 @@ impl MotionReport {
         }
         for (_, code, value) in events.iter_of(1).filter(|(kind, ..)| *kind == code::EV_ABS) {
             match code {
-                // The node's units are finer for what turns.
+                // The node's units are finer for rotation.
                 0..=2 => put16(&mut self.bytes, BODY + 21 + 2 * usize::from(code), value),
                 3..=5 => put16(&mut self.bytes, BODY + 15 + 2 * usize::from(code - 3), value / (1_024 / A_DEGREE)),
                 _ => {}
@@ -229,7 +227,7 @@ impl MotionReport {
         *byte = if down { *byte | bit } else { *byte & !bit };
     }
 
-    /// The battery is so full, in tenths, and charges or not.
+    /// The battery's charge, in tenths, and whether it is charging.
     pub fn set_battery(&mut self, tenths: u8, charges: bool) {
         self.bytes[BODY + 52] = tenths.min(10) | if charges { 0x10 } else { 0 };
     }
@@ -239,7 +237,7 @@ impl MotionReport {
         READY.wrapping_add(now.since(began).0.wrapping_mul(3) as u32)
     }
 
-    /// A program opens the pad: it asks for what is known of it. Where the sensors' clock says more than such a program bears, it begins anew.
+    /// A program opens the pad and asks for its features. If the sensors' clock is beyond what such a program accepts, it starts again.
     pub fn handle_opened(&mut self, now: Micros) {
         if self.clock(now).wrapping_sub(READY) > i32::MAX as u32 {
             self.began = Some(now);
@@ -258,8 +256,7 @@ impl MotionReport {
         &self.bytes
     }
 
-    /// What an output report says; none of one that is no such report, or whose checksum does not hold: a library sends such to keep
-    /// a pad awake.
+    /// What an output report says; none if it is another report, or its checksum is wrong: a library sends such reports to keep a pad awake.
     #[must_use]
     pub fn back(report: &[u8]) -> Option<MotionBack> {
         let report: &[u8; LENGTH] = report.get(..LENGTH)?.try_into().ok()?;
@@ -270,7 +267,7 @@ impl MotionReport {
         let at = if kernel { 3 } else { 2 };
         let group = &report[at..at + GROUP];
         let [motors, lamps] = [group[0], group[1]];
-        // A library sends half of what a game wants to a pad of such a firmware.
+        // A library sends half of what a game wants to a pad with such firmware.
         let far = |value: u8| {
             if kernel { u16::from(value) * 257 } else { (u32::from(value) * 65_535 / 127).min(65_535) as u16 }
         };
@@ -291,7 +288,7 @@ impl MotionReport {
     }
 }
 
-/// The address of a slot's pad: locally administered, from the account and the slot, so that two never have the same.
+/// The address of a slot's pad: locally administered, from the account and the slot, so that no two are the same.
 #[must_use]
 pub fn address_of(account: u32, slot: u8) -> [u8; 6] {
     let [a, b, c, d] = account.to_be_bytes();
@@ -317,7 +314,7 @@ mod tests {
     #[test]
     fn the_clock_of_the_sensors_is_one_that_a_library_bears_whenever_it_opens_the_pad() {
         let clock = |bytes: &[u8; LENGTH]| u32::from_le_bytes(bytes[BODY + 27..BODY + 31].try_into().expect("four"));
-        // The machine may have run for days before.
+        // The machine may have been running for days.
         let began = Micros::seconds(400_000);
         let mut report = MotionReport::new();
         assert_eq!(clock(report.at(began)), READY);
@@ -328,7 +325,7 @@ mod tests {
             report.handle_opened(now);
             let after = clock(report.at(now));
             assert!((after.wrapping_sub(READY) as i32) >= 0, "after {minutes} minutes: {before}, {after}");
-            // It goes on as it was where that can be.
+            // It continues as before where possible.
             assert!(after == before || after == READY && (before.wrapping_sub(READY) as i32) < 0);
         }
     }

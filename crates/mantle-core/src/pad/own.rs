@@ -1,4 +1,4 @@
-//! Pads of the person's own: a kind of pad as a text file says it, what it begins with, and what a common library would make of it.
+//! A person's own pads: a kind of pad as described by a text file, what it begins with, and what a common library would make of it.
 
 use super::kind::FLIGHT_AXES;
 use super::model::{AXIS_NAMES, PadIdentity, PadModel, PadStick, Publisher, code};
@@ -7,13 +7,13 @@ use super::target::{HATS, LINES, PadTarget};
 use super::{FIRST_LINE, FlightShape};
 use serde::{Deserialize, Serialize};
 
-/// The kind that a pad of the person's own begins with.
+/// The kind that a person's own pad begins with.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub enum PadStart {
     /// The common pad.
     #[default]
     Common,
-    /// A flight stick of the usual shape.
+    /// A flight stick of the default shape.
     Flight,
 }
 
@@ -36,7 +36,7 @@ impl PadStart {
         }
     }
 
-    /// The codes that buttons get in their order where none is said: those of its own kind, and then those beyond.
+    /// The codes that buttons get, in order, if none are given: those of its own kind, followed by others.
     #[must_use]
     pub fn button_codes(self) -> Vec<u16> {
         let own: Vec<u16> = match self {
@@ -47,9 +47,9 @@ impl PadStart {
     }
 }
 
-/// Codes of buttons that no kind of controller has for something of its own.
+/// Button codes that no kind of controller uses for something special.
 const BEYOND: std::ops::RangeInclusive<u16> = 0x2c0..=0x2e7;
-/// Codes that a button may have: numbered ones, those of joysticks and pads, of a d-pad, and those beyond.
+/// Codes that a button may have: numbered ones, those of joysticks and pads, of a d-pad, and further ones.
 pub const BUTTON_CODES: [std::ops::RangeInclusive<u16>; 4] = [0x100..=0x109, 0x120..=0x13e, 0x220..=0x223, BEYOND];
 /// Codes that an axis may have: those of sticks, triggers and the like.
 pub const AXIS_CODES: std::ops::RangeInclusive<u16> = 0x00..=0x0a;
@@ -59,17 +59,17 @@ pub const REACH: i32 = 1 << 20;
 /// A pad of the person's own.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct OwnPad {
-    /// What its file is called, without the ending: slots remember it by that.
+    /// The name of its file, without the ending, by which slots remember it.
     pub file: String,
     /// What people call it.
     pub name: String,
     /// What the system is told.
     pub title: String,
-    /// Whether the slot's number stands behind that.
+    /// Whether the slot's number follows it.
     pub numbered: bool,
     /// What it begins with.
     pub like: PadStart,
-    /// The numbers under which it appears.
+    /// The ids under which it appears.
     pub identity: PadIdentity,
     /// Whether games may shake it.
     pub rumble: bool,
@@ -77,9 +77,9 @@ pub struct OwnPad {
     pub buttons: Vec<(PadTarget, u16)>,
     /// Its axes.
     pub axes: Vec<PadAxis>,
-    /// Its hats, but for those that are buttons: which, and how it appears.
+    /// Its hats, unless they are buttons: which, and how they appear.
     pub hats: Vec<(u8, PadHat)>,
-    /// Whether there is no such file, so that nothing is known of it.
+    /// Whether the file is missing, so that nothing is known about it.
     pub missing: bool,
 }
 
@@ -119,7 +119,7 @@ impl OwnPad {
         }
     }
 
-    /// One whose file is not there: it plays as the common pad.
+    /// A pad whose file is missing: it plays as the common pad.
     #[must_use]
     pub fn missing(file: &str) -> Self {
         Self { missing: true, ..Self::beginning(file, PadStart::Common) }
@@ -141,7 +141,7 @@ impl OwnPad {
             targets.sort_by_key(|target| {
                 let flown = |lane: usize| FLIGHT_AXES.iter().position(|(_, own)| *own == lane).unwrap_or(lane);
                 match (target.axis(), target.hat_of()) {
-                    // Of an axis the lower end stands first.
+                    // For an axis, the lower end comes first.
                     (Some((lane, sign)), _) => (0, flown(lane), sign > 0.0),
                     (None, None) => (1, 0, false),
                     (None, Some(_)) => (2, 0, false),
@@ -156,7 +156,7 @@ impl OwnPad {
             PadStart::Common => [("left stick", [0, 1]), ("right stick", [2, 3])],
             PadStart::Flight => [("X and Y", [0, 1]), ("Rx and Ry", [2, 3])],
         };
-        // What a flight stick calls its own, whatever its shape.
+        // A flight stick's own names, whatever its shape.
         let names = match self.like {
             PadStart::Common => Vec::new(),
             PadStart::Flight => PadModel::flight(FlightShape::new(u16::MAX, u8::MAX, u8::MAX)).names,
@@ -200,7 +200,7 @@ impl OwnPad {
         format!("{}, {}, {hats}", many(self.axes.len(), "axis", "axes"), many(self.buttons.len(), "button", "buttons"))
     }
 
-    /// Under which numbers it appears, and which are usual.
+    /// The ids under which it appears, and the default ones.
     #[must_use]
     pub fn numbers(&self) -> String {
         let usual = self.like.model().identity;
@@ -211,7 +211,7 @@ impl OwnPad {
         }
     }
 
-    /// What libraries of games would misread of it, each in a sentence; nothing if nothing is known.
+    /// What games' libraries would misread of it, one sentence each; none if nothing is known.
     #[must_use]
     pub fn misread(&self) -> Vec<String> {
         let (own, common) = (self.model(), PadModel::common());

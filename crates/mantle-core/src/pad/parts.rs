@@ -1,4 +1,4 @@
-//! What a pad is made of: axes, nodes, a surface, and what comes back.
+//! The parts of a pad: axes, nodes, a surface, and feedback.
 
 use super::model::code;
 use super::sensed::{SURFACE, Sensed, SensedLane, Touch};
@@ -6,7 +6,7 @@ use super::state::{TRAVEL_FULL, TRIGGER_FULL};
 use super::target::{FIRST_LINE, LINES, PadTarget};
 use serde::{Deserialize, Serialize};
 
-/// Range of an absolute axis; fuzz and flat are 0, or small movements would be smoothed away.
+/// Range of an absolute axis; fuzz and flat are 0, or small movements would be lost.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct AbsInfo {
     /// Event code.
@@ -15,12 +15,12 @@ pub struct AbsInfo {
     pub min: i32,
     /// Largest value.
     pub max: i32,
-    /// Counts for each unit of what it measures; 0 where it measures nothing.
+    /// Counts per unit of what it measures; 0 if it measures nothing.
     pub resolution: i32,
 }
 
 impl AbsInfo {
-    /// Its value for what is measured, in units.
+    /// Its value for a measurement, in units.
     #[must_use]
     pub fn of_units(&self, units: f64) -> i32 {
         (units * f64::from(self.resolution)).round().clamp(self.min.into(), self.max.into()) as i32
@@ -56,12 +56,12 @@ impl PadAxis {
 pub struct PadHat {
     /// The codes of its X and Y.
     pub codes: [u16; 2],
-    /// How far they go to either side: 1 where it is a hat to games; 0 where it does not appear so, but as buttons or not at all.
+    /// How far they go to either side: 1 if games see a hat; 0 if it appears as buttons or not at all.
     pub reach: i32,
 }
 
 impl PadHat {
-    /// The hat of this number, from 0, as games know hats.
+    /// The hat with this number, from 0, as games know hats.
     #[must_use]
     pub const fn usual(hat: u8) -> Self {
         let first = code::ABS_HAT0X + 2 * hat as u16;
@@ -94,7 +94,7 @@ fn end_of(lane: usize) -> i32 {
     if lane < FIRST_LINE { TRIGGER_FULL } else { TRAVEL_FULL }
 }
 
-/// A touch surface of a pad, told as the kernel's protocol for contacts that are told apart has it.
+/// A touch surface of a pad, in the kernel's protocol for tracked contacts.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub struct PadSurface {
     /// The ends of X and Y.
@@ -131,10 +131,10 @@ impl PadSurface {
     }
 }
 
-/// One more node of a pad, beside that of its buttons, sticks and hats.
+/// A further node of a pad, beside that of its buttons, sticks and hats.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct PadNode {
-    /// What stands behind the pad's name.
+    /// What follows the pad's name.
     pub title: String,
     /// Its buttons and their codes.
     pub keys: Vec<(PadTarget, u16)>,

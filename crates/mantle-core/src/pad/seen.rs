@@ -4,7 +4,7 @@ use super::state::PadState;
 use super::target::PadTarget;
 use crate::keys::KeyTarget;
 
-/// A direction of a stick counts as full from here on (of 32767); a trigger from 250 of 255.
+/// From here on (of 32767) a direction of a stick counts as full; a trigger from 250 of 255.
 const STICK_FULL: i32 = 31_000;
 const TRIGGER_FULL: i32 = 250;
 /// Within this a direction is back at rest.
@@ -20,7 +20,7 @@ const REST: f32 = 0.09;
 pub struct Seen {
     full: u32,
     done: u32,
-    /// The same for pads of other kinds than the common pad, whose targets are more than these have room for.
+    /// The same for other kinds of pad, which have more targets than these have room for.
     full_of_any: u128,
     done_of_any: u128,
     /// And for what is typed.
@@ -33,7 +33,7 @@ const fn bit(target: PadTarget) -> u32 {
     target.mask() as u32
 }
 
-/// Each stick axis with its two directions: the bit of the negative one, that of the positive one.
+/// Each stick axis with its two directions: the bit of the negative one, and of the positive one.
 const STICKS: [(usize, u32, u32); 4] = [
     (0, bit(PadTarget::LeftStickLeft), bit(PadTarget::LeftStickRight)),
     (1, bit(PadTarget::LeftStickUp), bit(PadTarget::LeftStickDown)),
@@ -49,7 +49,7 @@ impl Seen {
     #[inline]
     pub fn handle_state(&mut self, state: &PadState) {
         self.full |= state.bits & BUTTONS;
-        // Most reports reach no end: one comparison for each axis says so.
+        // Most reports reach no end: one comparison for each axis shows that.
         let [lx, ly, rx, ry, left, right] = state.axes;
         let at_end = |value: i32| value.wrapping_add(STICK_FULL - 1) as u32 > 2 * (STICK_FULL as u32 - 1);
         let pulled = left.max(right) >= TRIGGER_FULL;
@@ -71,7 +71,7 @@ impl Seen {
         }
     }
 
-    /// Something that is typed is pressed so far.
+    /// How far something typed is pressed.
     pub fn handle_key(&mut self, stroke: KeyTarget, share: f32) {
         let bit = 1 << stroke.place();
         self.full_of_keys |= if share >= FULL { bit } else { 0 };
@@ -111,13 +111,13 @@ impl Seen {
         self.bits() & target.mask() != 0
     }
 
-    /// Whether what is typed has been pressed wholly and let go.
+    /// Whether what is typed has been fully pressed and released.
     #[must_use]
     pub fn done_key(&self, stroke: KeyTarget) -> bool {
         self.done_of_keys >> stroke.place() & 1 != 0
     }
 
-    /// Whether it has been to full, and perhaps is there still.
+    /// Whether it has been to full, and perhaps still is.
     #[must_use]
     pub fn full(&self, target: PadTarget) -> bool {
         (u128::from(self.full) | self.full_of_any) & target.mask() != 0

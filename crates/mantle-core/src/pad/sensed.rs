@@ -1,21 +1,21 @@
-//! What a pad's sensors show: how it turns, how it is accelerated, and what touches its surface.
+//! What a pad's sensors show: rotation, acceleration, and contacts on its surface.
 
 use super::target::PadTarget;
 use serde::{Deserialize, Serialize};
 
-/// Contacts of a pad's surface that games are told of.
+/// Contacts of a pad's surface that games are told about.
 pub const CONTACTS: usize = 2;
-/// The ends of a surface, in whose share a contact stands.
+/// The ends of a surface, in whose shares a contact's position is given.
 pub const SURFACE: i32 = 65_535;
-/// At rest a pad is held up against gravity: so much upwards.
+/// At rest a pad is held up against gravity: this much upwards.
 pub const GRAVITY: i32 = 10_000;
-/// What turns so fast counts as turned wholly, on the check-off list.
+/// Rotation this fast counts as full, on the check-off list.
 const TURNED: f32 = 180_000.0;
 
 /// Something that touches the surface.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Touch {
-    /// Another one for every time that something begins to touch.
+    /// A new number for every contact that begins.
     pub id: u8,
     /// From the left and from the top, up to [`SURFACE`].
     pub at: [i32; 2],
@@ -24,7 +24,7 @@ pub struct Touch {
 /// What the sensors show.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Sensed {
-    /// How fast it turns about its axes (right, up, towards the player), in thousandths of a degree a second.
+    /// How fast it rotates about its axes (right, up, towards the player), in thousandths of a degree per second.
     pub turning: [i32; 3],
     /// How it is accelerated along them, in ten-thousandths of the acceleration of gravity.
     pub acceleration: [i32; 3],
@@ -39,13 +39,13 @@ impl Default for Sensed {
     }
 }
 
-/// A colour as it is written: `#ff8000`.
+/// A colour as files write it: `#ff8000`.
 #[must_use]
 pub fn colour_text([red, green, blue]: [u8; 3]) -> String {
     format!("#{red:02x}{green:02x}{blue:02x}")
 }
 
-/// What games have set of a pad's lamps.
+/// How games have set a pad's lamps.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct GameLamp {
     /// The colour: red, green, blue.
@@ -66,7 +66,7 @@ impl GameLamp {
         colour.into_iter().chain(players).collect::<Vec<_>>().join(", ")
     }
 
-    /// Something is set anew; what that does not say stays.
+    /// Something is set; what this does not mention stays.
     pub fn take(&mut self, lamp: Self) {
         self.colour = lamp.colour.or(self.colour);
         self.players = lamp.players.or(self.players);
@@ -83,7 +83,7 @@ pub enum SensedLane {
 }
 
 impl Sensed {
-    /// One number of it, in units: degrees a second, or g.
+    /// One of its numbers, in units: degrees per second, or g.
     #[must_use]
     pub fn lane(&self, lane: SensedLane) -> f64 {
         match lane {
@@ -92,7 +92,7 @@ impl Sensed {
         }
     }
 
-    /// How far its motion is from lying still, 0 to 1: by how fast it turns, or how far its acceleration is off.
+    /// How far its motion is from lying still, 0 to 1: by its speed of rotation, or how far its acceleration is off.
     #[must_use]
     pub fn motion(&self) -> f32 {
         let length = |all: [f32; 3]| all.iter().map(|one| one * one).sum::<f32>().sqrt();
@@ -101,7 +101,7 @@ impl Sensed {
         turning.max(length(off) / GRAVITY as f32 / 2.0).min(1.0)
     }
 
-    /// How far something that is played as a whole is from rest, 0 to 1.
+    /// How far something played as a whole is from rest, 0 to 1.
     #[must_use]
     pub fn share(&self, target: PadTarget) -> f32 {
         match target {
@@ -111,7 +111,7 @@ impl Sensed {
         }
     }
 
-    /// It with its motion at this share of full: it turns about the axis that points up.
+    /// The same with its motion at this share of full: it rotates about the axis that points up.
     #[must_use]
     pub fn turned(share: f32) -> Self {
         Self { turning: [0, (share * TURNED) as i32, 0], ..Self::default() }

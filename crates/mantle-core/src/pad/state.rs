@@ -18,15 +18,15 @@ const NEVER_SENT: u128 = PadTarget::LeftTrigger.mask() | PadTarget::RightTrigger
 /// Everything that a pad shows.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct PadState {
-    /// The common pad's buttons, and the d-pad's directions, that are down, by [`PadTarget::index`]. The two triggers show as axes only;
-    /// their bits are never sent.
+    /// The common pad's buttons, and the d-pad's directions, that are down, by [`PadTarget::index`]. The two triggers show as axes only; their bits
+    /// are never sent.
     pub bits: u32,
     /// The other kinds' buttons and hats, by the same index.
     #[serde(with = "halves")]
     pub numbered: u128,
     /// Left stick X, Y, right stick X, Y (-32768 to 32767, up and left negative), left and right trigger (0 to 255).
     pub axes: [i32; 6],
-    /// The lines: -32768 to 32767 where they rest in their middle, 0 to 32767 where they travel.
+    /// The lines: -32768 to 32767 if they rest in their middle, 0 to 32767 if they travel from their rest.
     pub lines: [i32; LINES.len()],
     /// What its sensors show.
     pub sensed: Sensed,
@@ -38,7 +38,7 @@ pub const fn halves_of(mask: u128) -> (u32, u128) {
     (mask as u32, mask & !(u32::MAX as u128))
 }
 
-/// Two numbers of 64 bits, the lower one first: not every format has longer ones.
+/// Two numbers of 64 bits, the lower one first, since not every format has longer ones.
 mod halves {
     use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
@@ -58,7 +58,7 @@ fn full(sign: f32) -> f32 {
 }
 
 impl PadState {
-    /// Whether nothing of what the common pad has differs. The sticks are asked first, side by side: where anything does, they mostly do.
+    /// Whether nothing of the common pad differs. The sticks are compared first, side by side: if anything differs, they usually do.
     #[inline(always)]
     #[must_use]
     pub fn same_as_common(&self, other: &Self) -> bool {
@@ -79,7 +79,7 @@ impl PadState {
         u128::from(self.bits) | self.numbered
     }
 
-    /// A hat's X and Y, the d-pad's being hat 0; opposite directions cancel.
+    /// A hat's X and Y, the d-pad being hat 0; opposite directions cancel.
     #[must_use]
     pub fn hat(&self, hat: u8) -> [i32; 2] {
         let [up, down, left, right] = PadTarget::hat(hat).map(|target| (self.down() >> target.index() & 1) as i32);
@@ -132,7 +132,7 @@ impl PadState {
         state
     }
 
-    /// Whether presses or releases, those of hats among them, lead from `self` to `next`.
+    /// Whether presses or releases, including those of hats, lead from `self` to `next`.
     #[must_use]
     pub fn has_edges_to(&self, next: &Self) -> bool {
         let turned = (self.down() ^ next.down()) & !NEVER_SENT;
@@ -141,7 +141,7 @@ impl PadState {
         turned & !hats != 0 || turned != 0 && (0..HATS).any(|hat| self.hat(hat) != next.hat(hat))
     }
 
-    /// Whether a button is down; of one that an axis plays as well, whether that is off its rest.
+    /// Whether a button is down; if an axis plays it as well, whether that is off its rest.
     fn is_down(&self, target: PadTarget) -> bool {
         match target.axis() {
             Some(_) => self.share(target) > A_LITTLE,
@@ -149,8 +149,7 @@ impl PadState {
         }
     }
 
-    /// Writes the events that lead from `self` to `next` on a pad of this kind, those of each of its nodes ended by a sync event;
-    /// nothing if nothing differs.
+    /// Writes the events that lead from `self` to `next` on a pad of this kind, each node's ended by a sync event; nothing if nothing differs.
     pub fn events_of(&self, next: &Self, model: &PadModel, out: &mut Events) {
         (out.len, out.starts) = (0, NO_MORE);
         self.keys_of(next, &model.keys, out);
@@ -194,12 +193,12 @@ impl PadState {
         }
     }
 
-    /// The same for the common pad, whose codes are known beforehand: what most pads are is written without a look at a model.
+    /// The same for the common pad, whose codes are known beforehand: most pads are written without looking at a model.
     #[inline]
     pub fn events_to(&self, next: &Self, out: &mut Events) {
         let (mut len, bytes) = (0, &mut out.bytes);
         let mut push = |kind: u16, code: u16, value: i32| {
-            // Cut off by a mask, a place is within the room however the compiler looks at it.
+            // With a mask, an index is within bounds for the compiler as well.
             let at = len & MOST;
             let what = u32::from(kind) | u32::from(code) << 16;
             bytes[at + 16..at + 20].copy_from_slice(&what.to_le_bytes());
@@ -232,10 +231,10 @@ impl PadState {
     }
 }
 
-/// What is pulled so far presses its button as well, where it has one.
+/// When pulled this far, it presses its button as well, if it has one.
 const A_LITTLE: f32 = 0.1;
 
-/// The end of an axis that only travels.
+/// The end of an axis that travels from its rest only.
 const fn pulled(target: PadTarget) -> i32 {
     if matches!(target, PadTarget::Line(..)) { TRAVEL_FULL } else { TRIGGER_FULL }
 }
@@ -260,7 +259,7 @@ const KEY_BITS: u32 = {
     bits
 };
 
-/// So many events one frame has at most: of every button, axis and hat, and the sync.
+/// The most events in a frame: every button, axis and hat, and the sync event.
 pub const EVENTS: usize =
     25 + BUTTONS as usize + 6 + LINES.len() + 2 * HATS as usize + 6 + 4 * CONTACTS + 1 + MORE_NODES;
 /// Nodes that a pad may have beside that of its buttons, sticks and hats.
@@ -268,7 +267,7 @@ pub const MORE_NODES: usize = 2;
 /// There are no such nodes.
 const NO_MORE: [u16; MORE_NODES] = [u16::MAX; MORE_NODES];
 const EVENT_BYTES: usize = 24;
-/// At most so many bytes, as a mask: there is room for more than there can be.
+/// The most bytes, as a mask: there is room for more than there can be.
 const MOST: usize = 4095;
 const _: () = assert!(EVENTS * EVENT_BYTES <= MOST);
 
@@ -278,7 +277,7 @@ pub struct Events {
     bytes: [u8; MOST + 1 + EVENT_BYTES],
     /// Bytes of events.
     len: usize,
-    /// Where the events of the second node begin, and those of the third; far behind all events where there are no such nodes.
+    /// Where the events of the second and the third node begin; far beyond all events if there are no such nodes.
     starts: [u16; MORE_NODES],
 }
 
@@ -297,14 +296,14 @@ impl Events {
         self.len += EVENT_BYTES;
     }
 
-    /// The events of a node that begin there are ended by a sync event, if there are any.
+    /// Ends the events of a node that begin there with a sync event, if there are any.
     fn end_frame(&mut self, begun: usize) {
         if self.len > begun {
             self.push(code::EV_SYN, 0, 0);
         }
     }
 
-    /// How many events there are, the sync events included.
+    /// How many events there are, including sync events.
     #[must_use]
     pub fn len(&self) -> usize {
         self.len / EVENT_BYTES
@@ -316,7 +315,7 @@ impl Events {
         self.len == 0
     }
 
-    /// The bytes to write to a pad that has one node.
+    /// The bytes to write to a pad with one node.
     #[inline]
     #[must_use]
     pub fn as_bytes(&self) -> &[u8] {
@@ -338,7 +337,7 @@ impl Events {
         self.iter_of(0)
     }
 
-    /// The same of one of its nodes, from 0.
+    /// The same for one of its nodes, from 0.
     pub fn iter_of(&self, node: usize) -> impl Iterator<Item = (u16, u16, i32)> + '_ {
         self.of_node(node).chunks_exact(EVENT_BYTES).map(|event| {
             let half = |at: usize| u16::from_le_bytes([event[at], event[at + 1]]);
@@ -397,7 +396,7 @@ mod tests {
             ..PadState::default()
         };
         assert_eq!(events(PadState::default(), all).len(), 11 + 8 + 1);
-        // A pad that has everything that there is.
+        // A pad that has everything.
         let codes = |from: u16| (0..).map(move |n| from + n);
         let info = |code| crate::pad::AbsInfo { code, min: -32_768, max: 32_767, resolution: 1 };
         let lanes = (0..6).chain(FIRST_LINE..FIRST_LINE + LINES.len());
@@ -421,7 +420,7 @@ mod tests {
     }
 
     proptest::proptest! {
-        /// The common pad is written alike, whether its codes are known beforehand or looked up.
+        /// The common pad is written the same way, whether its codes are known beforehand or looked up.
         #[test]
         fn the_common_pad_is_written_as_its_model_says(
             bits in proptest::array::uniform2(0u32..1 << 17),

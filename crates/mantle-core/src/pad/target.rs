@@ -1,13 +1,12 @@
-//! What a pad of any kind may have: the vocabulary that bindings, states and pad models share.
-//!
-//! What several kinds have in common is one target: the X and Y of a flight stick are what a common pad calls its left stick, so that
-//! a profile means the same on both. A [`super::PadModel`] says which of them a pad has, and what they are called there.
+//! What a pad of any kind may have: the vocabulary that bindings, states and pad models share. Whatever several kinds have in common is one target: X
+//! and Y of a flight stick are what a common pad calls its left stick, so a profile means the same on both. A [`super::PadModel`] says which of them
+//! a pad has, and what they are called there.
 
 use super::sensed::CONTACTS;
 use serde::{Deserialize, Serialize};
 use std::sync::LazyLock;
 
-/// A control of a pad, or a direction of one. [`PadTarget::index`] is also the bit number of a button in [`super::PadState::bits`].
+/// A control of a pad, or one direction of it. [`PadTarget::index`] is also the bit number of a button in [`super::PadState::bits`].
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Serialize, Deserialize)]
 #[allow(missing_docs, reason = "the names are the positions themselves")]
 pub enum PadTarget {
@@ -38,18 +37,18 @@ pub enum PadTarget {
     RightStickRight,
     /// A numbered button, from 0.
     Button(u8),
-    /// One direction of an axis that is no stick's: which of [`LINES`], and whether it is the upper one. One that only travels from
-    /// its rest has the upper one alone.
+    /// One direction of an axis that belongs to no stick: which of [`LINES`], and whether it is the upper one. An axis that travels from its rest
+    /// only has just the upper one.
     Line(u8, bool),
-    /// A direction of the second to fourth hat, from 1, as one of the numbers 0 to 3: up, down, left, right. The first is the d-pad.
+    /// A direction of the second to fourth hat, from 1, as a number 0 to 3: up, down, left, right. The first hat is the d-pad.
     Hat(u8, u8),
-    /// How the pad moves, as a whole: what its sensor tells of turning and acceleration.
+    /// How the pad moves as a whole: rotation and acceleration from its sensor.
     Motion,
     /// A contact of its touch surface, from 0, as a whole: whether something touches, and where.
     Contact(u8),
 }
 
-/// What a flight stick calls what it has in common with the common pad.
+/// A flight stick's names for what it has in common with the common pad.
 const OTHER_NAMES: [(&str, PadTarget); 12] = {
     use PadTarget::*;
     [
@@ -68,13 +67,13 @@ const OTHER_NAMES: [(&str, PadTarget); 12] = {
     ]
 };
 
-/// The lane of the first line; the two before it are nobody's.
+/// The lane of the first line; the two before it are unused.
 pub const FIRST_LINE: usize = 8;
-/// Numbered buttons that a pad may have, at most.
+/// The most numbered buttons a pad may have.
 pub const BUTTONS: u8 = 64;
-/// Hats that a pad may have, at most, the d-pad among them.
+/// The most hats a pad may have, including the d-pad.
 pub const HATS: u8 = 4;
-/// Axes that are no stick's and no trigger's: their names, and whether they rest in the middle and have two directions.
+/// Axes that belong to no stick or trigger: their names, and whether they rest in the middle and have two directions.
 pub const LINES: [(&str, bool); 12] = [
     ("Z", true),
     ("Rz", true),
@@ -102,7 +101,7 @@ struct Names {
     hats: Vec<[String; 4]>,
 }
 
-/// Made once, since a name is asked for at every frame of the screen.
+/// Made once, since names are needed for every frame of the screen.
 static NAMES: LazyLock<Names> = LazyLock::new(|| {
     let line = |(name, centred): (&str, bool)| {
         if centred { [format!("{name} minus"), format!("{name} plus")] } else { [String::new(), name.to_owned()] }
@@ -115,8 +114,8 @@ static NAMES: LazyLock<Names> = LazyLock::new(|| {
     }
 });
 
-/// The first bits of what is numbered: buttons, the second hat's directions, lines. Below the buttons some bits are left behind the
-/// common pad's targets, which lines use as well.
+/// The first bits of numbered targets: buttons, the second hat's directions, lines. Below the buttons, some bits are free behind the common pad's
+/// targets; lines use those as well.
 const BUTTON_BITS: usize = 32;
 const HAT_BITS: usize = BUTTON_BITS + BUTTONS as usize;
 const LOW_LINE_BITS: usize = TARGETS.len();
@@ -126,7 +125,7 @@ const WHOLE_BITS: usize = HIGH_LINE_BITS + 2 * LINES.len() - (BUTTON_BITS - LOW_
 pub(crate) const BITS: usize = 128;
 const _: () = assert!(WHOLE_BITS + 1 + CONTACTS <= BITS);
 
-/// All targets of the common pad, in the order in which they are listed everywhere.
+/// All targets of the common pad, in the order used everywhere.
 pub const TARGETS: [PadTarget; 25] = {
     use PadTarget::*;
     [
@@ -211,7 +210,7 @@ impl PadTarget {
         1 << self.index()
     }
 
-    /// Whether it is a direction of a stick, or of an axis that rests in its middle as a stick's do.
+    /// Whether it is a direction of a stick, or of an axis that rests in its middle like a stick's.
     #[must_use]
     pub const fn is_stick(self) -> bool {
         match self {
@@ -237,7 +236,7 @@ impl PadTarget {
         }
     }
 
-    /// The direction of the same axis or hat that is opposite to this one: the lower of both (left, up) and the higher one.
+    /// The opposite direction of the same axis or hat: the lower of both (left, up) and the higher one.
     #[must_use]
     pub const fn opposed(self) -> Option<(Self, Self)> {
         use PadTarget::*;
@@ -255,7 +254,7 @@ impl PadTarget {
         })
     }
 
-    /// The hat of which it is a direction, from 0.
+    /// The hat that it is a direction of, from 0.
     #[must_use]
     pub const fn hat_of(self) -> Option<u8> {
         match self {
@@ -298,7 +297,7 @@ impl PadTarget {
         self.is_stick() || self.is_pulled()
     }
 
-    /// Which direction of a hat plays it where nobody says, as one of the four bits up, down, left, right.
+    /// Which direction of a hat plays it by default, as one of the four bits up, down, left, right.
     #[must_use]
     pub fn direction(self) -> Option<u8> {
         Some(match self {
@@ -312,7 +311,7 @@ impl PadTarget {
         })
     }
 
-    /// The lane that it lies on, and which way; none for a button. The first six are [`super::PadState::axes`]; the lines begin at
+    /// The lane that it lies on, and its direction; none for a button. The first six are [`super::PadState::axes`]; the lines begin at
     /// [`FIRST_LINE`].
     #[must_use]
     pub const fn axis(self) -> Option<(usize, f32)> {
@@ -332,7 +331,7 @@ impl PadTarget {
         })
     }
 
-    /// Its name as people see it where no model has another one for it.
+    /// Its name as people see it, if no model has another one for it.
     #[must_use]
     pub fn name(self) -> &'static str {
         match self {

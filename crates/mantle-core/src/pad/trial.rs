@@ -1,4 +1,4 @@
-//! A pad that is tried: how round its sticks are, how far its triggers go, how they drift, and whether anything sticks.
+//! A pad being tried: how round its sticks are, how far its triggers go, how they drift, and whether anything is stuck.
 
 use super::model::{PadModel, PadStick};
 use super::parts::PadAxis;
@@ -7,25 +7,24 @@ use super::target::PadTarget;
 use crate::keys::KeyTarget;
 use crate::time::Micros;
 
-/// The outline of a stick is kept in so many directions.
+/// In how many directions the outline of a stick is kept.
 pub const DIRECTIONS: usize = 36;
-/// What is further out than this belongs to the outline: a share of full travel.
+/// Beyond this share of full travel, a point belongs to the outline.
 const OUT: f32 = 0.5;
-/// An outline is whole once so many of its directions have been reached.
+/// An outline is complete once this many of its directions have been reached.
 const WHOLE: usize = 30;
-/// What is off its rest for so long without a move sticks.
+/// Whatever is off its rest for this long without moving is stuck.
 const STUCK: Micros = Micros::seconds(10);
-/// A stick or trigger this near to its rest, and as still, has been let go.
+/// A stick or trigger this close to its rest, and this still, has been released.
 const NEAR: f32 = 0.25;
 const STILL: f32 = 0.05;
-/// Drift is looked for over so many seconds.
+/// Over how many seconds drift is measured.
 pub const SECONDS: usize = 60;
 
 /// The outline of one stick.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub struct Outline {
-    /// The furthest that it has been in each direction, from the right clockwise, in shares of full travel; 0 where it
-    /// has not been.
+    /// How far it has been in each direction, clockwise from the right, in shares of full travel; 0 where it has not been.
     pub far: [f32; DIRECTIONS],
 }
 
@@ -39,8 +38,7 @@ impl Outline {
         }
     }
 
-    /// How far it goes at least and at most, once it has been rolled round; and by how much it is off a circle of the
-    /// mean on the average, as a share of that.
+    /// The shortest and longest reach once it has been rolled around, and the average deviation from a circle of the mean, as a share of that.
     #[must_use]
     pub fn roundness(&self) -> Option<(f32, f32, f32)> {
         let reached: Vec<f32> = self.far.iter().copied().filter(|far| *far > 0.0).collect();
@@ -66,7 +64,7 @@ impl Outline {
     }
 }
 
-/// Where one stick's axis or a trigger rested, second by second.
+/// Where a stick's axis or a trigger rested, second by second.
 #[derive(Clone, Debug)]
 struct RestWatch {
     seconds: [(u64, f32, f32); SECONDS],
@@ -90,7 +88,7 @@ impl RestWatch {
             if entry.0 == second { (second, entry.1.min(value), entry.2.max(value)) } else { (second, value, value) };
     }
 
-    /// How far it went to and fro while nobody touched it, within the last minute, and in how many seconds that was seen.
+    /// How far it wandered while nobody touched it, within the last minute, and in how many seconds that was seen.
     fn drift(&self, now: Micros) -> (f32, usize) {
         let second = now.0 / 1_000_000;
         let fresh = self.seconds.iter().filter(|(at, ..)| *at != u64::MAX && at + SECONDS as u64 > second);
@@ -138,15 +136,14 @@ impl AxisTrial {
         (self.axis.info.min, self.axis.info.max)
     }
 
-    /// How far it went, from and to, between its ends; none as long as nothing has been seen.
+    /// How far it went, from and to, between its ends; none until something has been seen.
     #[must_use]
     pub fn travel(&self) -> Option<(i32, i32)> {
         let (low, high) = self.travel;
         (low <= high).then_some((low, high))
     }
 
-    /// How far it went to and fro while nobody touched it, within the last minute, as a share of full travel, and in how many
-    /// seconds that was seen.
+    /// How far it wandered while nobody touched it, within the last minute, as a share of full travel, and in how many seconds that was seen.
     #[must_use]
     pub fn drift(&self, now: Micros) -> (f32, usize) {
         self.rests.drift(now)
@@ -160,7 +157,7 @@ pub struct Trial {
     pub begun: Micros,
     /// The pad's sticks.
     pub sticks: Vec<StickTrial>,
-    /// All of its axes, those of sticks among them.
+    /// All of its axes, including those of sticks.
     pub axes: Vec<AxisTrial>,
     /// Where each target is, and since when.
     at: Vec<(PadTarget, f32, Micros)>,
@@ -192,8 +189,7 @@ impl Trial {
         }
     }
 
-    /// The pad shows this; before feel its axes stand there, by their lanes, in shares of full travel; and so far what it types is
-    /// pressed.
+    /// What the pad shows now; where its axes are before feel, by lane, in shares of full travel; and how far what it types is pressed.
     pub fn handle(
         &mut self,
         now: Micros,
@@ -221,7 +217,7 @@ impl Trial {
         }
     }
 
-    /// What has been off its rest for ten seconds without a move.
+    /// Whatever has been off its rest for ten seconds without moving.
     #[must_use]
     pub fn stuck(&self, now: Micros) -> Vec<PadTarget> {
         stuck(&self.at, now).collect()
@@ -234,7 +230,7 @@ impl Trial {
     }
 }
 
-/// Those that have been off their rest for ten seconds without a move.
+/// Those that have been off their rest for ten seconds without moving.
 fn stuck<T: Copy>(all: &[(T, f32, Micros)], now: Micros) -> impl Iterator<Item = T> + '_ {
     all.iter().filter(move |(_, at, since)| *at > 0.05 && now.since(*since) >= STUCK).map(|(one, ..)| *one)
 }
@@ -257,7 +253,7 @@ mod tests {
         PadState { axes: [raw(x), raw(y), 0, 0, 0, 0], ..PadState::default() }
     }
 
-    /// The common pad shows this, and stands so before feel.
+    /// The common pad shows this, and is here before feel.
     fn show(trial: &mut Trial, now: Micros, state: &PadState, before_feel: [f32; 6]) {
         trial.handle(now, state, |lane| before_feel[lane], std::iter::empty());
     }
@@ -312,7 +308,7 @@ mod tests {
         };
         for second in 0..20u64 {
             for step in 0..10 {
-                // It creeps; in between somebody pushes it.
+                // It creeps, and somebody pushes it in between.
                 let pushed = second == 7 && step < 5;
                 at(second * 1_000 + step * 100, if pushed { 0.9 } else { 0.01 + second as f32 * 0.002 });
             }
@@ -334,7 +330,7 @@ mod tests {
         assert_eq!(trial.stuck(Micros::seconds(30)), []);
     }
 
-    /// A flight stick has a plane and lines of its own; what is typed can stick as well, also where there is no pad.
+    /// A flight stick has a plane and lines of its own; typed keys can be stuck as well, even without a pad.
     #[test]
     fn every_kind_is_tried_by_its_model() {
         let shape = FlightShape::new(0b110_0011, 2, 1);

@@ -1,9 +1,9 @@
-//! Readiness: what of the machine stands in the way of play, from facts that are handed in; what mends it, and what that would change.
+//! Readiness: what on this machine stands in the way of play, from given facts; what mends it, and what that would change.
 
 use crate::path::PadFault;
 use serde::{Deserialize, Serialize};
 
-/// How the rule stands that `setup` installs.
+/// The state of the rule that `setup` installs.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub enum RuleFile {
     /// As this program writes it.
@@ -28,32 +28,32 @@ pub struct ReadyDevice {
     pub node: String,
     /// This account may not read it.
     pub denied: bool,
-    /// It is hidden by our own doing, and whoever hides it hands it out.
+    /// We have hidden it ourselves, and whoever hides it hands it out.
     pub hidden: bool,
-    /// The file that says that the system puts it to sleep while nothing comes, if it does.
+    /// The file showing that the system suspends it while nothing comes, if it does.
     pub sleeps: Option<String>,
 }
 
-/// What was measured of a device that plays, where it is worse than somebody's limits.
+/// Measurements of a device that plays, as far as they exceed somebody's limits.
 #[derive(Clone, PartialEq, Debug, Default, Serialize, Deserialize)]
 pub struct ReadyLink {
     /// Its name.
     pub name: String,
     /// The node that it is read by.
     pub node: String,
-    /// It sends so few reports a second.
+    /// It sends this few reports per second.
     pub slow: Option<f32>,
     /// This share of a steady stream has not come within the last minute.
     pub lost: Option<f32>,
-    /// So often reports came faster than they could be read.
+    /// How often reports came faster than they could be read.
     pub overruns: u64,
-    /// Its battery is down to this share, and does not charge.
+    /// Its battery is down to this share, and is not charging.
     pub battery: Option<f32>,
-    /// What is known that takes time on its way, each with what can be done about it.
+    /// What is known to delay it, each with what can be done about it.
     pub causes: Vec<String>,
 }
 
-/// Fine is nothing, in formats that have no unit.
+/// Represents a fine result as nothing, for formats without a unit.
 mod fault_if_any {
     use crate::path::PadFault;
     use serde::{Deserialize, Deserializer, Serialize, Serializer};
@@ -74,16 +74,16 @@ pub struct ReadyFacts {
     /// Whether pads can be made.
     #[serde(with = "fault_if_any")]
     pub pads: Result<(), PadFault>,
-    /// Whether pads can be made that are devices of their own.
+    /// Whether pads can be separate devices.
     #[serde(with = "fault_if_any")]
     pub apart: Result<(), PadFault>,
-    /// Whether udev runs: without it no rule has an effect.
+    /// Whether udev runs; without it, rules have no effect.
     pub udev: bool,
     /// The rule.
     pub rule: RuleFile,
     /// This account is root.
     pub root: bool,
-    /// A group that this account has been added to since it logged in, and that would open `/dev/uinput` or a controller.
+    /// A group that this account was added to since it logged in, and that would open `/dev/uinput` or a controller.
     pub group: Option<String>,
     /// An engine of another account runs: its process, and that account.
     pub engine: Option<(i32, String)>,
@@ -91,11 +91,11 @@ pub struct ReadyFacts {
     pub devices: Vec<ReadyDevice>,
     /// Programs that read a controller and make pads, by name and number, each with the controller's name.
     pub translators: Vec<(String, String)>,
-    /// Whether the helper can be installed here, and is not.
+    /// Whether the helper could be installed here, but is not.
     pub helper_missing: bool,
-    /// Whether a game can be given a `/dev` of its own by this account.
+    /// Whether this account can give a game a `/dev` of its own.
     pub namespaces: bool,
-    /// What was measured: by the engine that runs, while it plays.
+    /// What the running engine measured during play.
     pub links: Vec<ReadyLink>,
 }
 
@@ -122,7 +122,7 @@ impl Default for ReadyFacts {
 /// What carries a remedy out.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub enum Remedy {
-    /// `setup`, for these devices, with the helper or without.
+    /// `setup`, for these devices, with or without the helper.
     Setup {
         /// Vendor and product of each.
         devices: Vec<(u16, u16)>,
@@ -131,9 +131,9 @@ pub enum Remedy {
     },
     /// A module is loaded.
     Module(String),
-    /// A file that stands in the way is taken away, and `setup` writes its own.
+    /// A file that stands in the way is removed, and `setup` writes its own.
     Replace(String),
-    /// A device is kept awake, by this file.
+    /// A device is kept awake, through this file.
     KeepAwake(String),
     /// Nothing that this program could do.
     Person,
@@ -142,7 +142,7 @@ pub enum Remedy {
 /// Something that stands in the way of play.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Obstacle {
-    /// What it is about, in one word that scripts can go by, and the device or program where there are several.
+    /// What it is about: one word that scripts can go by, with the device or program if there are several.
     pub key: String,
     /// What it is.
     pub what: String,
@@ -157,7 +157,7 @@ pub struct Obstacle {
 }
 
 impl Obstacle {
-    /// Whether this program can carry the remedy out.
+    /// Whether this program can carry out the remedy.
     #[must_use]
     pub fn can_be_mended(&self) -> bool {
         self.mend != Remedy::Person
@@ -221,7 +221,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
             Remedy::Setup { devices: Vec::new(), helper: true },
             "a small program in /usr/local/lib/placid-mantle, started by a socket; placid-mantle setup --undo removes it",
         ));
-        // Where devices are hidden, no game needs a `/dev` of its own.
+        // If devices are hidden, no game needs a `/dev` of its own.
         if !facts.namespaces {
             found.push(obstacle(
                 "namespaces",
@@ -236,10 +236,10 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
     found
 }
 
-/// Where the way of a device is as it should be.
+/// If a device's way is as it should be.
 const NO_CAUSE: &str = "no cause is known on this computer; try a cable, another port, or another mode of the device";
 
-/// What was measured of a device that plays.
+/// Measurements of a device that plays.
 fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
     let ReadyLink { name, node, .. } = link;
     let by_person = |key: &str, what: String, why: &str, remedy: String| {
@@ -286,7 +286,7 @@ fn of_link(link: &ReadyLink, found: &mut Vec<Obstacle>) {
 
 fn of_pads(key: &str, fault: &PadFault, facts: &ReadyFacts) -> Obstacle {
     let (mend, changes) = match fault {
-        // Where it is denied, it may be that only the session is too old.
+        // If it is denied, the session may simply be too old.
         PadFault::Denied | PadFault::HidDenied if facts.udev && facts.group.is_none() => {
             (Remedy::Setup { devices: Vec::new(), helper: false }, BY_SETUP)
         }

@@ -14,9 +14,9 @@ fn device(name: &str) -> ReadyDevice {
 fn a_machine_that_is_ready_has_no_findings() {
     assert!(obstacles(&ReadyFacts::default()).is_empty());
     let devices = vec![device("a"), ReadyDevice { denied: true, hidden: true, ..device("b") }];
-    // What we have hidden ourselves is denied to everybody, and no finding.
+    // What we have hidden ourselves is denied to everybody, and is no finding.
     assert!(obstacles(&ReadyFacts { devices, ..ReadyFacts::default() }).is_empty());
-    // What is root's own needs no rule and no helper.
+    // Whatever belongs to root needs no rule and no helper.
     let root = ReadyFacts { root: true, helper_missing: true, rule: RuleFile::Older, ..ReadyFacts::default() };
     assert!(obstacles(&root).is_empty());
 }
@@ -30,14 +30,14 @@ fn what_is_missing_is_found_once_and_at_its_cause() {
     };
     assert_eq!(keys(&closed), ["uinput", "denied /dev/a"]);
     assert!(obstacles(&closed).iter().all(Obstacle::can_be_mended));
-    // A login that is too old explains both: nothing is to be installed.
+    // A login that is too old explains both, and nothing has to be installed.
     let old = ReadyFacts { group: Some("input".into()), ..closed.clone() };
     assert_eq!(keys(&old), ["uinput", "group"]);
     assert!(!obstacles(&old).iter().any(Obstacle::can_be_mended));
-    // Without udev a rule would have no effect.
+    // Without udev, a rule would have no effect.
     let bare = ReadyFacts { udev: false, ..closed };
     assert!(!obstacles(&bare).iter().any(Obstacle::can_be_mended));
-    // Without any pad, whether one could be a device of its own matters to nobody.
+    // Without any pad, it does not matter whether one could be a separate device.
     let none = ReadyFacts { pads: Err(PadFault::NoNode), apart: Err(PadFault::NoHidNode), ..ReadyFacts::default() };
     assert_eq!(keys(&none), ["uinput"]);
     let other = OsFault { operation: "open".into(), path: "/dev/uinput".into(), errno: 5 };
@@ -81,7 +81,7 @@ fn what_was_measured_is_found_with_what_is_known_of_it() {
     );
     assert_eq!(found[0].remedy, "It is plugged in behind a hub.");
     assert!(of(ReadyLink { slow: Some(61.7), ..link })[0].remedy.starts_with("no cause is known on this computer"));
-    // Of two ways by which a game sees our pads alone, one is enough.
+    // One way for games to see only our pads is enough.
     let shut = ReadyFacts { namespaces: false, ..ReadyFacts::default() };
     assert!(obstacles(&shut).is_empty());
     assert_eq!(keys(&ReadyFacts { helper_missing: true, ..shut }), ["helper", "namespaces"]);

@@ -1,4 +1,4 @@
-//! A roll call: one of the pad's controls after the other is named, and answered on the device.
+//! A roll call: the pad's controls are named one after the other, and answered on the device.
 
 use super::capture::{Capture, Doubt, Heard, TRACE, Taken, steers};
 use super::said::{CallAnswer, CallState, CallStep, Elsewhere, Listened, Question};
@@ -9,7 +9,7 @@ use crate::pad::PadTarget;
 use crate::time::Micros;
 use mantle_hid::Frame;
 
-/// A button that has answered steers when it is held for so long.
+/// A button that has answered steers when held for this long.
 pub const HELD: Micros = Micros::millis(800);
 
 /// A button that steers.
@@ -25,23 +25,23 @@ struct Steering {
 #[derive(Clone, Debug)]
 pub struct RollCall {
     list: Vec<(Target, CallState)>,
-    /// The place of the one that is asked for; behind the end when it is over.
+    /// The index of the current one; beyond the end when it is over.
     at: usize,
     listened: Vec<Listened>,
-    /// What targets that are not called are played by.
+    /// What plays targets that are not called.
     elsewhere: Vec<Elsewhere>,
     captures: Vec<Capture>,
     doubts: Vec<Option<Doubt>>,
-    /// Where controls were taken to rest by the captures before.
+    /// Where the previous captures saw controls at rest.
     rests: Vec<Vec<f32>>,
     /// How often the devices report.
     paces: Vec<ReportPace>,
     steering: Vec<Steering>,
-    /// A held button has steered: it has to come up before it can do so again.
+    /// A held button has steered: it has to be released before it can do so again.
     spent: bool,
     question: Option<Question>,
     unclear: Option<String>,
-    /// The answer before, for the person to see.
+    /// The previous answer, for the person to see.
     last: Option<Target>,
     /// What moved at the last press.
     moved: Vec<(String, [u8; TRACE])>,
@@ -49,7 +49,7 @@ pub struct RollCall {
     stopped: bool,
 }
 
-/// How often a device reports, by its last gaps.
+/// How often a device reports, by its recent gaps.
 #[derive(Clone, Copy, Debug, Default)]
 struct ReportPace {
     last: Option<Micros>,
@@ -68,7 +68,7 @@ impl ReportPace {
         }
     }
 
-    /// The shortest of the last gaps: a device that reports only changes may pause, and never reports faster than it can.
+    /// The shortest recent gap: a device that reports only changes may pause, but never reports faster than it can.
     fn period(&self) -> Option<Micros> {
         self.gaps.iter().flatten().min().copied()
     }
@@ -89,8 +89,7 @@ fn overlap(a: &Named, b: &Named) -> bool {
 }
 
 impl RollCall {
-    /// Asks for these targets: those of the common pad in the order of [`ORDER`], others in their own. `elsewhere` says what plays
-    /// the others.
+    /// Asks for these targets: those of the common pad in the order of [`ORDER`], others in their own order. `elsewhere` says what plays the others.
     #[must_use]
     pub fn new(now: Micros, listened: Vec<Listened>, targets: &[Target], elsewhere: Vec<Elsewhere>) -> Self {
         let common = targets.iter().all(|target| target.pad().is_some_and(|own| ORDER.contains(&own)));
@@ -119,25 +118,25 @@ impl RollCall {
         out
     }
 
-    /// The targets in the order of asking, and how far each is.
+    /// The targets in the order of asking, and the state of each.
     #[must_use]
     pub fn list(&self) -> &[(Target, CallState)] {
         &self.list
     }
 
-    /// What is asked for; none when it is over.
+    /// The current target; none when it is over.
     #[must_use]
     pub fn target(&self) -> Option<Target> {
         self.list.get(self.at).filter(|_| !self.stopped).map(|(target, _)| *target)
     }
 
-    /// A control answered that plays something already.
+    /// An answer whose control already plays something.
     #[must_use]
     pub fn question(&self) -> Option<&Question> {
         self.question.as_ref()
     }
 
-    /// Why the last press could not be told.
+    /// Why the last press was unclear.
     #[must_use]
     pub fn unclear(&self) -> Option<&str> {
         self.unclear.as_deref()
@@ -163,7 +162,7 @@ impl RollCall {
         if now.is_empty() { self.moved.clone() } else { now }
     }
 
-    /// The buttons that steer while they are held: the first goes on, the second goes back, both together stop.
+    /// The buttons that steer while held: the first goes on, the second goes back, both together stop.
     #[must_use]
     pub fn steering(&self) -> [Option<&str>; 2] {
         let name = |at: usize| self.steering.get(at).map(|one| one.name.as_str());
@@ -179,7 +178,7 @@ impl RollCall {
         })
     }
 
-    /// Where axes that answered were seen to rest: the member, the control, the share of its range.
+    /// The rests of axes that answered: the member, the control, the share of its range.
     pub fn rests(&self) -> impl Iterator<Item = (usize, &str, f32)> {
         self.list.iter().filter_map(|(_, state)| match state {
             CallState::Answered(answer) => Some((answer.member, answer.source.control.as_str(), answer.rest?)),
@@ -187,7 +186,7 @@ impl RollCall {
         })
     }
 
-    /// What is to be changed in the profile.
+    /// What has to change in the profile.
     pub fn poll_changes(&mut self) -> Option<Vec<Change>> {
         (!self.changes.is_empty()).then(|| std::mem::take(&mut self.changes))
     }
@@ -231,7 +230,7 @@ impl RollCall {
         self.look(now);
     }
 
-    /// What a held button means: on and back, or, where it is asked, to move the control and not to.
+    /// What a held button means: on and back, or, at a question, to move the control or not.
     fn steer(&mut self, now: Micros, down: &[bool]) {
         self.spent = true;
         match (down, self.question.is_some()) {
@@ -243,7 +242,7 @@ impl RollCall {
         }
     }
 
-    /// It is over; what was answered stays.
+    /// It is over; answers are kept.
     pub fn stop(&mut self) {
         self.stopped = true;
         self.captures.clear();
@@ -259,7 +258,7 @@ impl RollCall {
                 self.accept(now, question.answer);
             }
             (CallStep::Both, Some(question)) => {
-                // What is guessed for the other one has to be said from now on: else it would be taken away from it.
+                // A guessed binding of the other one has to be stated from now on, or it would be lost.
                 let guessed = |one: &&Elsewhere| one.guessed && one.target == question.plays;
                 let changes = self.elsewhere.iter().filter(guessed);
                 self.changes.extend(changes.map(|one| source(one.target, Some(one.source.text()), false)));
@@ -286,7 +285,7 @@ impl RollCall {
         matches!(&self.list[at].1, CallState::Answered(answer) if answer.follows.is_some())
     }
 
-    /// What a target was answered with is taken from it.
+    /// Takes away what a target was answered with.
     fn release(&mut self, target: Target) {
         self.changes.push(source(target, Some("none".into()), false));
         self.elsewhere.retain(|one| one.target != target);
@@ -301,7 +300,7 @@ impl RollCall {
         self.captures.iter().all(|capture| capture.hears(now))
     }
 
-    /// Listens afresh for what is asked for.
+    /// Listens afresh for the current target.
     fn listen(&mut self, now: Micros) {
         let doubts = std::mem::take(&mut self.doubts);
         self.doubts = vec![None; self.listened.len()];
@@ -327,7 +326,7 @@ impl RollCall {
     /// Looks at what the captures have heard.
     fn look(&mut self, now: Micros) {
         if self.spent {
-            // What steered is no answer; it is let go of first.
+            // A press that steered is no answer; it has to be released first.
             if self.captures.iter().any(|capture| !matches!(capture.heard(), Heard::Nothing | Heard::Pressed)) {
                 self.listen(now);
             }
@@ -365,7 +364,7 @@ impl RollCall {
         let Taken { source, inverted, why, figures, rest } = taken;
         let answer = CallAnswer { member, source, inverted, why, figures, rest, follows: None };
         if let Some(asked) = self.question.take() {
-            // The same once more means both; anything else was meant instead.
+            // The same again means both; anything else was meant instead.
             if asked.answer.source == answer.source && asked.answer.member == member {
                 self.question = Some(asked);
                 return self.step(now, CallStep::Both);
@@ -380,7 +379,7 @@ impl RollCall {
         }
     }
 
-    /// What a source plays already, other than this target and what followed from it.
+    /// What a source already plays, besides this target and what follows from it.
     fn plays(&self, target: Target, answer: &CallAnswer) -> Option<Target> {
         let called = self.list.iter().filter_map(|(own, state)| match state {
             CallState::Answered(other) if *own != target && other.follows != Some(target) => {
@@ -395,7 +394,7 @@ impl RollCall {
 
     fn accept(&mut self, now: Micros, answer: CallAnswer) {
         let Some(target) = self.target() else { return };
-        // What followed from the answer before does so no longer.
+        // What followed from the previous answer no longer does.
         for (own, state) in &mut self.list {
             if matches!(state, CallState::Answered(other) if other.follows == Some(target)) {
                 *state = CallState::Waiting;
@@ -419,7 +418,7 @@ impl RollCall {
         self.next(now);
     }
 
-    /// The first two buttons that answered steer from then on.
+    /// From then on, the first two buttons that answered steer.
     fn know(&mut self, answer: &CallAnswer) {
         let known = self.steering.iter().any(|one| one.member == answer.member && one.name == answer.source.control);
         if self.steering.len() == 2 || known {
@@ -436,7 +435,7 @@ impl RollCall {
         }
     }
 
-    /// On to the next one that waits; behind the last one to those that were left waiting.
+    /// On to the next one that waits; after the last one, to those left waiting.
     fn next(&mut self, now: Micros) {
         let waits = |at: &usize| self.list[*at].1 == CallState::Waiting;
         let ahead = (self.at + 1..self.list.len()).find(waits);
@@ -462,7 +461,7 @@ fn consequences(target: Target, source: &Named) -> Vec<(Target, Named)> {
     }
 }
 
-/// The four directions of a hat or a stick, up, down, left, right, and which of them a target is.
+/// The four directions of a hat or a stick (up, down, left, right), and which of them a target is.
 fn four_of(target: PadTarget) -> Option<([PadTarget; 4], usize)> {
     use PadTarget::{LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp};
     use PadTarget::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp};

@@ -34,7 +34,7 @@ impl Desk {
         desk
     }
 
-    /// Reports with these bytes for so many milliseconds.
+    /// Reports with these bytes for this many milliseconds.
     fn hold(&mut self, values: &[(usize, u8)], millis: u64) {
         let mut report = REST;
         values.iter().for_each(|(at, value)| report[*at] = *value);
@@ -68,7 +68,7 @@ impl Desk {
         self.hold(&[], 80);
     }
 
-    /// As [`Desk::step`], while something is held.
+    /// Like [`Desk::step`], while something is held.
     fn step_holding(&mut self, values: &[(usize, u8)], step: CallStep) {
         self.call.step(self.now, step);
         self.hold(values, 16);
@@ -79,7 +79,7 @@ impl Desk {
         self.call.target().and_then(Target::pad)
     }
 
-    /// What the profile says of a target in the end.
+    /// What the profile says about a target in the end.
     fn said(&self, target: PadTarget) -> Option<String> {
         let of = |change: &Change| match change {
             Change::Source { target: own, source, inverted, .. } if *own == target => {
@@ -187,7 +187,7 @@ fn two_buttons_that_have_answered_steer() {
     assert_eq!(desk.said(South).as_deref(), Some("button 1"), "what was answered stays");
 }
 
-/// The first half follows from the second no longer when that is answered otherwise.
+/// The first half no longer follows from the second once that has another answer.
 #[test]
 fn going_back_takes_back_what_followed() {
     let mut desk = Desk::new(&[LeftStickUp, LeftStickDown], &[]);
@@ -237,7 +237,7 @@ fn the_trace_shows_what_was_pushed() {
     assert_eq!((trace[0], trace[5], trace[20]), (0, 255, 0), "{trace:?}");
 }
 
-/// Somebody who is ahead of the question pulls a trigger before it is asked for: where it is then is not its rest.
+/// Somebody ahead of the question pulls a trigger before it is asked for: its position then is not its rest.
 #[test]
 fn what_is_moved_already_is_no_rest() {
     let mut desk = Desk::new(&[LeftTrigger, RightTrigger], &[]);

@@ -1,4 +1,4 @@
-//! What a hand meant by one press, or a push.
+//! What a hand meant by a press or a push.
 
 use crate::binding::{FULL, Mover, Named, Part, Pull, Target};
 use crate::control::{Control, ControlKind, PartLayout};
@@ -6,30 +6,30 @@ use crate::time::Micros;
 use mantle_hid::usage::page;
 use mantle_hid::{Frame, VALUES};
 
-/// A travel counts as a press from this share of it on, from where it rests.
+/// From this share of its travel on, measured from rest, a control counts as pressed.
 pub const PRESSED: f32 = 0.45;
 /// And as let go below this.
 const LET_GO: f32 = 0.2;
-/// What moved this much of what moved most might have been meant too.
+/// Whatever moved at least this much of the furthest movement might have been meant too.
 const ALONG: f32 = 0.75;
 /// What stays where it was put for this long was put there: a switch, a lever.
 pub const STAYS: Micros = Micros::millis(1_500);
-/// What goes down within this time of a prompt was on its way before it.
+/// What goes down within this time of a prompt was already on its way.
 const AT_ONCE: Micros = Micros::millis(10);
-/// However slowly its device reports, it is not waited for longer than this.
+/// However slowly a device reports, it is not given longer than this.
 const AT_ONCE_AT_MOST: Micros = Micros::millis(150);
-/// Nobody answers sooner than this: until then everything is taken for rest, where that is not known from before.
+/// Nobody answers sooner than this: until then, everything counts as rest, unless rests are known from before.
 pub const BEGINS: Micros = Micros::millis(60);
-/// Everything has to be let go for so long before it is judged: a neighbour that was hit on the way belongs to the press.
+/// Everything has to be released for this long before it is judged: a neighbour hit on the way belongs to the press.
 pub const CALM: Micros = Micros::millis(150);
 /// A mouse that is meant is pushed further than this, in counts.
 const PUSHED: Pull = Pull { reach: 600.0, spring: Micros(0) };
-/// Steps of a trace, and how long each is.
+/// Steps of a trace, and the length of each.
 pub const TRACE: usize = 28;
 const TRACE_STEP: Micros = Micros::millis(30);
 /// Steps of a trace that show the rest before.
 const LEAD: usize = 3;
-/// Two pushes together have to favour one control by so much of a full travel.
+/// Two pushes together have to favour one control by this much of full travel.
 const FAVOURED: f32 = 0.25;
 
 /// What was captured.
@@ -43,7 +43,7 @@ pub struct Taken {
     pub why: String,
     /// What was measured, in raw numbers; empty for buttons and hats.
     pub figures: String,
-    /// Where it rests, as a share of its range; none for what has no travel.
+    /// Its rest, as a share of its range; none for controls without travel.
     pub rest: Option<f32>,
 }
 
@@ -53,18 +53,18 @@ pub enum Heard {
     /// Nothing that counts.
     #[default]
     Nothing,
-    /// Something is pressed: it waits until it is let go.
+    /// Something is pressed; its release is awaited.
     Pressed,
     /// This was meant.
     Taken(Taken),
-    /// It cannot tell: why, and what to do.
+    /// It is unclear: why, and what to do.
     Unclear(String),
 }
 
 /// How one control has moved.
 #[derive(Clone, Copy, Debug, Default)]
 struct Moved {
-    /// Where it stood in the beginning, as a share of its range.
+    /// Its initial position, as a share of its range.
     rest: f32,
     /// How far it went, as a share of what there is on that side: down, up.
     far: [f32; 2],
@@ -76,15 +76,15 @@ struct Moved {
     directions: [u16; 4],
     /// Whether it is off its rest now.
     off: bool,
-    /// A button that is down already has to come up first.
+    /// A button that is already down has to come up first.
     held: bool,
     /// Raw values: at rest, the lowest and the highest.
     raw: [i32; 3],
-    /// How far it was off its rest, step by step from shortly before the press; of 255.
+    /// How far it was off its rest, step by step from shortly before the press, of 255.
     trace: [u8; TRACE],
 }
 
-/// What an unclear push moved: control by control how far.
+/// How far an unclear push moved each control.
 #[derive(Clone, Debug, Default)]
 pub struct Doubt(Vec<f32>);
 
@@ -93,7 +93,7 @@ pub struct Doubt(Vec<f32>);
 pub struct Capture {
     target: Target,
     controls: Vec<Control>,
-    /// What only counts is taken for something that stays where it was pushed.
+    /// Turns movements into positions that stay where they were pushed.
     movers: Vec<Mover>,
     moved: Vec<Moved>,
     begun: Micros,
@@ -105,16 +105,16 @@ pub struct Capture {
     any_off: bool,
     /// Steps of the traces so far.
     steps: usize,
-    /// Where controls rest, where that is known from before.
+    /// The rests of controls, if known from before.
     rests: Vec<f32>,
-    /// What goes down within this time of the prompt was on its way before it.
+    /// What goes down within this time of the prompt was already on its way.
     at_once: Micros,
-    /// What a push before this one left open.
+    /// What a previous push left open.
     doubt: Option<Doubt>,
     heard: Heard,
 }
 
-/// Where a control stands: its share, a hat's directions, the raw value.
+/// The state of a control: its share, a hat's directions, the raw value.
 fn state(control: &Control, frame: &Frame) -> (f32, u32, i32) {
     let raw = control.raw(frame);
     match control.kind {
@@ -123,14 +123,14 @@ fn state(control: &Control, frame: &Frame) -> (f32, u32, i32) {
     }
 }
 
-/// Whether a key of a keyboard steers a conversation, and so is no answer to it: Enter, Escape, Backspace, Tab.
+/// Whether a keyboard's key steers a conversation, and is therefore no answer: Enter, Escape, Backspace, Tab.
 #[must_use]
 pub fn steers(control: &Control) -> bool {
     control.usage.page() == page::KEYBOARD && (0x28..=0x2b).contains(&control.usage.id())
 }
 
 impl Capture {
-    /// Begins now; this frame, and others that come within [`BEGINS`], are taken for rest.
+    /// Begins now; this frame, and others within [`BEGINS`], count as rest.
     #[must_use]
     pub fn new(now: Micros, part: &PartLayout, frame: &Frame, target: Target) -> Self {
         let usable = |control: &&Control| {
@@ -174,15 +174,15 @@ impl Capture {
         frame
     }
 
-    /// As [`Capture::new`], after a push that left something open: of the same controls that one counts as well.
+    /// Like [`Capture::new`], after a push that left something open: for the same controls, that one counts as well.
     #[must_use]
     pub fn after(mut self, doubt: Option<Doubt>) -> Self {
         self.doubt = doubt.filter(|doubt| doubt.0.len() == self.controls.len());
         self
     }
 
-    /// As [`Capture::new`], where it is known from before how axes rest: one that is elsewhere is moved already, and no
-    /// answer before it has been back there, or has stayed for [`STAYS`].
+    /// Like [`Capture::new`], if axes' rests are known from before: one that is elsewhere has already been moved, and is no answer before it has been
+    /// back, or has stayed for [`STAYS`].
     #[must_use]
     pub fn resting(mut self, rests: &[f32], frame: &Frame) -> Self {
         self.rests = rests.to_vec();
@@ -190,15 +190,15 @@ impl Capture {
         self
     }
 
-    /// As [`Capture::new`], of a device that reports this often: what a report shows was there up to one period before, and a
-    /// person takes longer than two to answer.
+    /// Like [`Capture::new`], for a device that reports this often: what a report shows may be one period old, and a person takes longer than two to
+    /// answer.
     #[must_use]
     pub fn paced(mut self, period: Option<Micros>) -> Self {
         self.at_once = period.map_or(AT_ONCE, |period| AT_ONCE.max(Micros(2 * period.0)).min(AT_ONCE_AT_MOST));
         self
     }
 
-    /// Where every control was taken to rest, to be known by the next capture.
+    /// Where every control was seen at rest, for the next capture.
     #[must_use]
     pub fn rests(&self) -> Vec<f32> {
         self.moved.iter().map(|moved| moved.rest).collect()
@@ -239,7 +239,7 @@ impl Capture {
         &self.heard
     }
 
-    /// Whether a press would be heard by now: nobody should be asked for one sooner.
+    /// Whether a press would be heard by now; nobody should be asked for one sooner.
     #[must_use]
     pub fn hears(&self, now: Micros) -> bool {
         now >= self.begun.after(if self.rests.is_empty() { BEGINS } else { self.at_once })
@@ -250,8 +250,7 @@ impl Capture {
         if matches!(self.heard, Heard::Taken(_) | Heard::Unclear(_)) {
             return;
         }
-        // Where rests are known, what is off its own at once is held: a touch on the way to a key is no answer to what is asked
-        // next.
+        // If rests are known, what is off its own immediately is held: a touch on the way to a key is no answer to the next question.
         if !self.hears(now) {
             return self.take_for_rest(&self.at_rest(frame));
         }
@@ -269,7 +268,7 @@ impl Capture {
                 let off = if is_axis { (share - moved.rest).abs() >= LET_GO } else { share > 0.5 };
                 moved.held = off && (!is_axis || now < self.begun.after(STAYS));
                 if is_axis && !moved.held {
-                    // It is back, or it was put there to stay.
+                    // It is back, or was put there to stay.
                     (moved.rest, moved.raw) = (share, [raw; 3]);
                 }
                 continue;
@@ -283,7 +282,7 @@ impl Capture {
                     (directions != 0, 0.0, far)
                 }
                 _ => {
-                    // As a share of what there is on that side; a side with nearly nothing on it does not count.
+                    // As a share of what there is on that side; a side with almost nothing does not count.
                     let side = |room: f32, far: f32| if room > 0.1 { (far / room).clamp(0.0, 1.0) } else { 0.0 };
                     let down = side(moved.rest, moved.rest - share);
                     let up = side(1.0 - moved.rest, share - moved.rest);
@@ -314,7 +313,7 @@ impl Capture {
         }
     }
 
-    /// The traces go on: what stood at the last step is taken to have stood until now.
+    /// Continues the traces: what was seen at the last step is assumed to have lasted until now.
     fn step(&mut self, now: Micros) {
         let since = self.first.map_or(0, |first| now.since(first).0 / TRACE_STEP.0 + 1);
         let step = (LEAD + since as usize).min(TRACE - 1);
@@ -330,7 +329,7 @@ impl Capture {
         self.steps = step.max(self.steps);
     }
 
-    /// Time goes by: what stays where it was put is taken as well.
+    /// Time passes: what stays where it was put is taken as well.
     pub fn handle_time(&mut self, now: Micros) {
         if self.deadline().is_some_and(|due| due <= now) {
             self.heard = self.judge();
@@ -346,7 +345,7 @@ impl Capture {
     fn judge(&self) -> Heard {
         let strength = |at: usize| self.moved[at].far[0].max(self.moved[at].far[1]);
         let mut all: Vec<usize> = (0..self.moved.len()).filter(|at| self.moved[*at].since.is_some()).collect();
-        // What moved far less than the one that moved most only moved along.
+        // What moved much less than the furthest one only moved along.
         let most = all.iter().map(|at| strength(*at)).fold(0.0, f32::max);
         all.retain(|at| strength(*at) >= ALONG * most);
         let along = |meant: usize| {
@@ -371,8 +370,8 @@ impl Capture {
         }
     }
 
-    /// Whether a button and a travel are one press that shows twice, of which one suits the target: they went together for
-    /// most of the time, or this is the second push in a row that moved both.
+    /// Whether a button and a travel are one press that shows twice, of which one suits the target: they went together most of the time, or this is
+    /// the second push in a row that moved both.
     fn is_one_press(&self, one: usize, other: usize) -> bool {
         if self.suits(&self.controls[one]) == self.suits(&self.controls[other]) {
             return false;
@@ -390,8 +389,8 @@ impl Capture {
         both * 10 >= b.max(d).since(a.min(c)).0 * 6
     }
 
-    /// Of two axes that were both pushed, the one that this push and the one before it moved further, and by how much.
-    /// Of two buttons none: either may have been meant.
+    /// Of two axes that were both pushed, the one that this push and the previous one moved further, and by how much. For two buttons none, since
+    /// either may have been meant.
     fn favoured(&self, one: usize, other: usize) -> Option<(usize, f32)> {
         let axes = [one, other].iter().all(|at| self.controls[*at].kind == ControlKind::Axis);
         let Doubt(before) = self.doubt.as_ref().filter(|_| axes)?;
@@ -400,7 +399,7 @@ impl Capture {
         (more.abs() >= FAVOURED).then_some((if more > 0.0 { one } else { other }, more.abs() / 2.0))
     }
 
-    /// Whether a control is of the sort that a target takes: a travel for a trigger or a stick, a press for all others.
+    /// Whether a control is of the kind that a target takes: a travel for a trigger or a stick, a press for all others.
     fn suits(&self, control: &Control) -> bool {
         (control.kind == ControlKind::Axis) == self.target.travels()
     }

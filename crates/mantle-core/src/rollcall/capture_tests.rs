@@ -95,7 +95,7 @@ fn a_lever_that_stays_is_taken_after_a_while() {
     assert_eq!(source(&heard), ("Z whole".into(), false));
 }
 
-/// What is down when it begins is no answer, neither while it stays down nor when it comes up; pressed again it is.
+/// What is down at the beginning is no answer, neither while it stays down nor when it comes up; pressed again, it is.
 #[test]
 fn what_was_down_before_is_no_answer() {
     let mut down = REST;
@@ -105,8 +105,8 @@ fn what_was_down_before_is_no_answer() {
     assert_eq!(source(&hear(PadTarget::South, &[held, vec![down; 3], vec![REST; 30]].concat())).0, "button 1");
 }
 
-/// A touch on the way to a key that goes on with the roll call: it comes sooner than anybody answers, and where rests are known
-/// too it is no answer; the press after it is.
+/// A touch on the way to a key that continues the roll call comes sooner than anybody answers, and if rests are known it is no answer; the next press
+/// is.
 #[test]
 fn what_comes_with_the_prompt_is_no_answer_to_it() {
     let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
@@ -134,7 +134,7 @@ fn what_comes_with_the_prompt_is_no_answer_to_it() {
     assert_eq!(source(&hear(&later)).0, "button 12");
 }
 
-/// The reason names the rest: it can be checked.
+/// The reason names the rest, so it can be checked.
 #[test]
 fn the_reason_is_said() {
     let Heard::Taken(taken) = press(PadTarget::LeftTrigger, &[(4, 255)]) else { panic!("a trigger") };
@@ -142,8 +142,8 @@ fn the_reason_is_said() {
 }
 
 proptest! {
-    /// Hands that tremble, press late and briefly, and brush a neighbour lightly: what is taken is what was meant, or it is
-    /// asked for again; it is never another control.
+    /// Hands that tremble, press late and briefly, and brush a neighbour lightly: the result is the control that was meant, or another request; never
+    /// another control.
     #[test]
     fn no_hand_has_the_wrong_control_taken(
         which in 0..12usize, late in 0..40usize, long in 1..20usize, seed in any::<u64>(), brush in 0..30u8,

@@ -1,4 +1,4 @@
-//! What is asked and answered in a roll call.
+//! The questions and answers of a roll call.
 
 use crate::binding::{Named, Target};
 use crate::control::PartLayout;
@@ -14,7 +14,7 @@ pub enum CallStep {
     Back,
     /// Forget what was pressed, and ask again.
     Again,
-    /// The control that plays something else already plays this one instead.
+    /// The control that plays something else plays this one instead.
     Move,
     /// It plays both.
     Both,
@@ -33,9 +33,9 @@ pub struct CallAnswer {
     pub why: String,
     /// What was measured, in raw numbers.
     pub figures: String,
-    /// Where it rests, as a share of its range; none for what has no travel.
+    /// Its rest, as a share of its range; none for controls without travel.
     pub rest: Option<f32>,
-    /// It followed from the answer of this target.
+    /// It followed from the answer for this target.
     pub follows: Option<Target>,
 }
 
@@ -50,7 +50,7 @@ pub enum CallState {
     Answered(CallAnswer),
 }
 
-/// A control answered that plays something already.
+/// An answer whose control already plays something.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Question {
     /// What it plays.
@@ -75,7 +75,7 @@ pub struct Listened {
 pub struct Elsewhere {
     /// The target.
     pub target: Target,
-    /// The member that its source is on.
+    /// The member that its source belongs to.
     pub member: usize,
     /// The source.
     pub source: Named,

@@ -3,7 +3,7 @@
 use crate::binding::Target;
 use crate::pad::{PadModel, PadTarget};
 
-/// The order in which a roll call asks: what is pressed first in a game comes first.
+/// The order of a roll call: what a game needs first comes first.
 pub const ORDER: [PadTarget; 25] = {
     use PadTarget::*;
     [
@@ -40,7 +40,7 @@ pub const ORDER: [PadTarget; 25] = {
 pub fn position(target: Target, model: &PadModel) -> &'static str {
     use PadTarget::*;
     let Target::Pad(target) = target else { return "on the keyboard or the mouse" };
-    // What has words of its own for its sticks is none that is held in both hands.
+    // A pad with its own names for sticks is not one held in both hands.
     let own = !model.names.is_empty();
     match target {
         LeftStickUp | LeftStickDown if own => "what tilts away from you and towards you",

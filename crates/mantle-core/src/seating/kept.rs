@@ -1,5 +1,5 @@
-//! What is kept for devices whether they are here or not: who was taken out, who is left to the game, whose serial number
-//! says nothing, and about whom the person is asked.
+//! What is kept for devices whether or not they are connected: who was taken out, who is left to the game, whose serial number means nothing, and
+//! whom the person is asked about.
 
 use super::DevicePart;
 use crate::device::{Identity, Key};
@@ -21,17 +21,17 @@ pub struct Kept {
     pub taken_out: Vec<Key>,
     /// Devices that games shall see.
     pub left_to_game: Vec<Key>,
-    /// Mice that may be held while they play though there is no other one.
+    /// Mice that may be held while they play although there is no other.
     pub pointers: Vec<Key>,
     /// Serial numbers that two devices shared.
     pub shared_serials: Vec<Key>,
     /// What the person calls devices.
     pub nicknames: Vec<(Key, String)>,
-    /// Parts about which the person is asked, in the order of their slots.
+    /// Parts that the person is asked about, in the order of their slots.
     pub asking: Vec<Asked>,
 }
 
-/// A device stands in a list, or not.
+/// Adds a device to a list, or removes it.
 fn list(keys: &mut Vec<Key>, identity: &Identity, counts: bool, is: bool) {
     keys.retain(|key| !key.is(identity, counts));
     if is {
@@ -40,7 +40,7 @@ fn list(keys: &mut Vec<Key>, identity: &Identity, counts: bool, is: bool) {
 }
 
 impl Kept {
-    /// Whether a serial number says who of a model a device is: not if two of them ever shared it.
+    /// Whether a serial number identifies a device among its model: not if two of them ever shared it.
     #[must_use]
     pub fn uniq_counts(&self, identity: &Identity) -> bool {
         !self.shared_serials.iter().any(|key| {
@@ -61,7 +61,7 @@ impl Kept {
         self.is_listed(&self.left_to_game, identity)
     }
 
-    /// Whether a mouse may be held though there is no other one.
+    /// Whether a mouse may be held although there is no other.
     #[must_use]
     pub fn may_take_pointer(&self, identity: &Identity) -> bool {
         self.is_listed(&self.pointers, identity)
@@ -72,14 +72,14 @@ impl Kept {
         list.iter().any(|key| key.is(identity, counts))
     }
 
-    /// What the person calls a device, if anything.
+    /// The person's nickname for a device, if it has one.
     #[must_use]
     pub fn nickname(&self, identity: &Identity) -> Option<&str> {
         let counts = self.uniq_counts(identity);
         self.nicknames.iter().find(|(key, _)| key.is(identity, counts)).map(|(_, name)| name.as_str())
     }
 
-    /// The person calls a device so; an empty name takes that away.
+    /// Sets a device's nickname; an empty one removes it.
     pub fn call(&mut self, identity: &Identity, name: &str) {
         let counts = self.uniq_counts(identity);
         self.nicknames.retain(|(key, _)| !key.is(identity, counts));
@@ -95,33 +95,33 @@ impl Kept {
         self.taken_out.retain(|key| !key.is(identity, counts));
     }
 
-    /// A device is not to get a slot unasked.
+    /// Whether a device must not get a slot unasked.
     pub fn take_out(&mut self, key: &Key) {
         if !self.taken_out.contains(key) {
             self.taken_out.push(key.clone());
         }
     }
 
-    /// A device is left to the game, or no longer.
+    /// Whether a device is left to the game from now on.
     pub fn leave_to_game(&mut self, identity: &Identity, left: bool) {
         let counts = self.uniq_counts(identity);
         list(&mut self.left_to_game, identity, counts, left);
     }
 
-    /// A mouse may be held though there is no other one, or no longer.
+    /// Whether a mouse may be held although there is no other, from now on.
     pub fn take_pointer(&mut self, identity: &Identity, taken: bool) {
         let counts = self.uniq_counts(identity);
         list(&mut self.pointers, identity, counts, taken);
     }
 
-    /// Two devices that are here have the same serial number: it counts for nothing from now on.
+    /// Two connected devices have the same serial number, which counts for nothing from now on.
     pub fn share_serial(&mut self, identity: &Identity) {
         if self.uniq_counts(identity) {
             self.shared_serials.push(Key { port: None, ..Key::new(identity, 0) });
         }
     }
 
-    /// The person is asked about a part; nothing changes if that is so already. Returns whether it is new.
+    /// Asks the person about a part; nothing changes if that is so already. Returns whether it is new.
     pub fn ask(&mut self, part: DevicePart, slot: SlotNumber) -> bool {
         let new = !self.asking.iter().any(|asked| asked.part == part);
         if new {
@@ -130,7 +130,7 @@ impl Kept {
         new
     }
 
-    /// A part is told of to be the one of a slot: whoever was asked about that slot is asked about the one that is left.
+    /// A part was identified as the one of a slot: whoever was asked about that slot is asked about the remaining one.
     pub fn answer(&mut self, part: DevicePart, slot: SlotNumber) {
         let own = self.asking.iter().position(|asked| asked.part == part);
         let freed = own.map_or(slot, |at| self.asking.remove(at).slot);

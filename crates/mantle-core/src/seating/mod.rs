@@ -1,8 +1,6 @@
-//! Who sits where and who plays with whom: the only record of it, and what is kept for whom.
-//!
-//! Every member of a slot has a number of its own that nothing changes: it is not a place in a list, and no other member
-//! ever gets it. Whatever else is asked (which slot a part of a device plays in, which member it is, what the road of a
-//! report needs) is derived from this record.
+//! Who sits where and who plays with whom: the only record of it, and what is kept for whom. Every member of a slot has a permanent number: it is not
+//! a place in a list, and no other member ever gets it. Whatever else is asked (which slot a part of a device plays in, which member it is, what the
+//! road of a report needs) is derived from this record.
 
 mod kept;
 
@@ -13,7 +11,7 @@ use crate::planted::planted;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// The number of a member of a slot; no two members of a run have the same one.
+/// The number of a member of a slot; unique within a run.
 #[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Debug, Default, Serialize, Deserialize)]
 pub struct MemberId(pub u32);
 
@@ -33,11 +31,11 @@ pub struct Seat {
     pub slot: SlotNumber,
     /// The member that plays there.
     pub member: MemberId,
-    /// Its place among the members of the slot now: it changes when one before it leaves.
+    /// Its place among the members of the slot, which changes when an earlier one leaves.
     pub index: usize,
 }
 
-/// One member: where it plays, and the part that does, while that is connected.
+/// One member: where it plays, and the part that plays, while that is connected.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 struct Membership {
     slot: SlotNumber,
@@ -45,17 +43,17 @@ struct Membership {
     part: Option<DevicePart>,
 }
 
-/// All members of all slots, in the order in which they have come.
+/// All members of all slots, in the order in which they came.
 #[derive(Clone, Debug, Default)]
 pub struct Seating {
     places: Vec<Membership>,
     last: u32,
-    /// What is kept for devices whether they are here or not.
+    /// What is kept for devices whether or not they are connected.
     pub kept: Kept,
 }
 
 impl Seating {
-    /// A slot gets a member more, which is away until a part sits down.
+    /// Adds a member to a slot; it is away until a part sits down.
     pub fn add(&mut self, slot: SlotNumber) -> MemberId {
         if !planted("a member gets another one's number") {
             self.last += 1;
@@ -73,7 +71,7 @@ impl Seating {
         }
     }
 
-    /// A part plays as nobody; the place of the member that it was stays.
+    /// A part plays as nobody; the place of its member is kept.
     pub fn rise(&mut self, part: DevicePart) {
         self.rise_where(|own| own == part);
     }
@@ -89,20 +87,20 @@ impl Seating {
         }
     }
 
-    /// A member leaves for good; the part that it was.
+    /// A member leaves for good; returns the part that it was.
     pub fn leave(&mut self, member: MemberId) -> Option<DevicePart> {
         let at = self.places.iter().position(|place| place.member == member)?;
         self.places.remove(at).part
     }
 
-    /// All members of a slot leave for good; the parts that they were.
+    /// All members of a slot leave for good; returns the parts that they were.
     pub fn empty(&mut self, slot: SlotNumber) -> Vec<DevicePart> {
         let parts = self.members(slot).filter_map(|(_, part)| part).collect();
         self.places.retain(|place| place.slot != slot);
         parts
     }
 
-    /// The members of two slots change places.
+    /// Exchanges the members of two slots.
     pub fn swap(&mut self, first: SlotNumber, second: SlotNumber) {
         for place in &mut self.places {
             place.slot = match place.slot {
@@ -113,7 +111,7 @@ impl Seating {
         }
     }
 
-    /// The members of a slot in their order, and the parts that they are.
+    /// The members of a slot in order, and the parts that they are.
     pub fn members(&self, slot: SlotNumber) -> impl Iterator<Item = (MemberId, Option<DevicePart>)> {
         self.places.iter().filter(move |place| place.slot == slot).map(|place| (place.member, place.part))
     }

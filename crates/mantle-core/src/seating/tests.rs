@@ -46,7 +46,7 @@ fn act() -> impl Strategy<Value = Act> {
 }
 
 proptest! {
-    /// Beside a plain map from members to slots and parts: whatever is asked is the same from both ends.
+    /// Compared with a plain map from members to slots and parts: whatever is asked is the same from both ends.
     #[test]
     fn what_is_asked_of_a_part_is_what_is_asked_of_its_member(acts in prop::collection::vec(act(), 0..60)) {
         let mut seating = Seating::default();

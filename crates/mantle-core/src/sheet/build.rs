@@ -9,8 +9,7 @@ use crate::control::{
 use mantle_hid::{Descriptor, Plan, ReportId, ReportKind, Usage, VALUES, WORDS, Want, bits, usage};
 
 impl Layout {
-    /// The layout of a device that a sheet is for. What the sheet does not name is left to the descriptor, if the sheet
-    /// keeps that, or left out.
+    /// The layout of a device that has a sheet. What the sheet does not name is left to the descriptor, if the sheet keeps that, or left out.
     #[must_use]
     pub fn with_sheet(descriptor: &Descriptor, sheet: &Sheet) -> Self {
         let plain = Self::new(descriptor);
@@ -92,7 +91,7 @@ impl SheetLayoutBuilder {
             return;
         };
         if let Some(at) = self.controls.iter().position(|other| other.usage == usage) {
-            // It is kept: only what is said of it changes.
+            // It is kept; only what is said about it changes.
             let (min, max) = control.range.unwrap_or((known.min, known.max));
             let number = self.controls[at].number;
             let (name, kind, place) = (control.name.clone(), control.kind, known.place);
@@ -176,7 +175,7 @@ impl SheetLayoutBuilder {
         });
     }
 
-    /// Where the number stands that counts: a place of its own, if the raw one has to be translated.
+    /// The place of the number that counts: a place of its own, if the raw one has to be translated.
     fn translate(&mut self, control: &SheetControl, place: Place, (min, max): (i32, i32)) -> Place {
         let Place::Value(from) = place else { return place };
         if control.translation.is_plain() || usize::from(self.values) == VALUES {
@@ -246,7 +245,7 @@ mod tests {
     use crate::measure::{Checksum, Width};
     use proptest::prelude::*;
 
-    /// 15 bytes of vendor-defined data behind an id, as devices have it that say nothing.
+    /// 15 bytes of vendor-defined data behind an id, as in devices that describe nothing.
     const VENDOR: &[u8] = &[
         0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x85, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08,
         0x95, 0x0f, 0x81, 0x02, 0xc0,
@@ -325,7 +324,7 @@ mod tests {
     }
 
     proptest! {
-        /// Any field anywhere is read as it is said plainly.
+        /// Any field anywhere is read as stated.
         #[test]
         fn bits_are_read_as_said(
             at in 0u32..88, size in 1u8..=32, big in any::<bool>(), signed in any::<bool>(),

@@ -1,4 +1,4 @@
-//! Sheets: how one model of device is to be read, where its own description does not say or is wrong.
+//! Sheets: how one model of device is read whose own description says nothing or is wrong.
 
 mod build;
 mod hints;
@@ -22,7 +22,7 @@ use std::sync::Arc;
 pub struct Sheet {
     /// The model's name.
     pub name: String,
-    /// Where the sheet stands, for the person.
+    /// Where the sheet is, for the person.
     pub origin: String,
     /// Which devices it is for.
     pub rule: MatchRule,
@@ -32,13 +32,13 @@ pub struct Sheet {
     pub checks: Vec<Verify>,
     /// Controls.
     pub controls: Vec<SheetControl>,
-    /// Whether the controls that the descriptor names are kept beside those of the sheet.
+    /// Whether the descriptor's controls are kept beside those of the sheet.
     pub keep: bool,
     /// Controls that are vectors.
     pub motions: Vec<SheetMotion>,
     /// Controls that are touch contacts.
     pub contacts: Vec<SheetContact>,
-    /// Where the battery's state stands.
+    /// Where to find the battery's state.
     pub battery: Option<SheetBattery>,
     /// What wakes it.
     pub start_up: Arc<[StartUpStep]>,
@@ -54,20 +54,20 @@ pub struct Sheet {
     pub lamps: Option<Lamps>,
     /// How it is paired, for the person.
     pub pairing: Option<String>,
-    /// What else the person should know who connects it.
+    /// What else the person who connects it should know.
     pub hints: SheetHints,
-    /// How a receiver says that nothing is at the other end of it.
+    /// How a receiver says that nothing is at its other end.
     pub receiver: Option<SheetReceiver>,
 }
 
 impl Sheet {
-    /// The sheet that a device is read by: of those that fit the one that says most, the first of equals.
+    /// The sheet that a device is read by: of those that fit, the one that says most, and the first of equals.
     pub fn best_of<'a, S: AsRef<Self>>(sheets: impl IntoIterator<Item = &'a S>, identity: &Identity) -> Option<&'a S> {
         let fitting = sheets.into_iter().filter(|sheet| sheet.as_ref().rule.fits(identity));
         fitting.reduce(|best, next| if next.as_ref().rule.weight() > best.as_ref().rule.weight() { next } else { best })
     }
 
-    /// Whether there is anything to be said to such a device, or anything in its silence.
+    /// Whether such a device has to be sent anything, or its silence means anything.
     #[must_use]
     pub fn talks(&self) -> bool {
         !self.start_up.is_empty() || !self.keep_alive.is_empty() || !self.silences.is_empty() || self.shows()
@@ -95,7 +95,7 @@ impl AsRef<Self> for Sheet {
 /// Where a control's value comes from.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Where {
-    /// From the control that the descriptor names so.
+    /// From the control with this name in the descriptor.
     Usage(Usage),
     /// From bits of a report.
     Bits {
@@ -123,18 +123,18 @@ pub struct SheetControl {
     pub source: Where,
     /// Smallest and largest raw value, if not those of the bits or of the descriptor.
     pub range: Option<(i32, i32)>,
-    /// Where it rests, if not where its kind usually does.
+    /// Its rest, if not the usual one of its kind.
     pub rest: Option<i32>,
     /// What it plays.
     pub plays: Option<Plays>,
-    /// How its raw number is to be understood.
+    /// How to interpret its raw number.
     pub translation: Translation,
     /// What it measures.
     pub scale: Option<Scale>,
 }
 
 impl SheetControl {
-    /// A control of which nothing else is said yet: the first bit of a report without an id.
+    /// A control about which nothing else is said yet: the first bit of a report without an id.
     #[must_use]
     pub fn new(name: &str, kind: ControlKind) -> Self {
         let source = Where::Bits { report: 0, at: 0, size: 1, packing: Packing::Little, signed: false };

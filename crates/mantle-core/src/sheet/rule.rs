@@ -2,7 +2,7 @@
 
 use crate::device::Identity;
 
-/// Which devices a sheet is for: everything that is said must fit.
+/// Which devices a sheet is for: everything stated must fit.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
 pub struct MatchRule {
     /// Bus type.
@@ -43,7 +43,7 @@ impl MatchRule {
     }
 }
 
-/// Whether a text is like a pattern in which `*` stands for anything.
+/// Whether a text matches a pattern in which `*` stands for anything.
 fn like(pattern: &str, text: &str) -> bool {
     let mut pieces = pattern.split('*');
     let first = pieces.next().unwrap_or_default();

@@ -74,7 +74,7 @@ fn vectors_are_scaled_and_turned() {
     assert_eq!(vector.measures(), Some((crate::control::Measures::Turning, 1e3)));
 }
 
-/// A bit that is set while nothing touches, and two numbers of 12 bits packed behind it.
+/// A bit that is set while nothing touches, followed by two packed numbers of 12 bits.
 #[test]
 fn a_contact_is_somewhere_only_while_something_touches() {
     let touches = SheetControl {

@@ -10,7 +10,7 @@ pub struct SheetMotion {
     pub name: String,
     /// The names of its controls.
     pub of: [String; 3],
-    /// Its rows give the pad's axes by those of the device.
+    /// Its rows give the pad's axes in terms of those of the device.
     pub rotation: [[f64; 3]; 3],
 }
 
@@ -19,22 +19,22 @@ pub struct SheetMotion {
 pub struct SheetContact {
     /// Its name.
     pub name: String,
-    /// The name of the control that tells whether something touches there.
+    /// The name of the control that says whether something touches there.
     pub touches: String,
-    /// The names of the controls that tell where: across and down.
+    /// The names of the controls that say where: across and down.
     pub at: [String; 2],
 }
 
-/// Where the battery's state stands.
+/// Where to find the battery's state.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub struct SheetBattery {
-    /// The name of the control that tells how full it is.
+    /// The name of the control with its charge.
     pub level: String,
-    /// The name of the one that tells whether it charges.
+    /// The name of the one that says whether it is charging.
     pub charging: Option<String>,
 }
 
-/// Finds the controls that a sheet's vectors and contacts are made of.
+/// Finds the controls of a sheet's vectors and contacts.
 pub(super) fn find_sensors(extras: &Extras, sheet: &Sheet, controls: &[Control]) -> Sensors {
     let named = |name: &str| controls.iter().find(|control| control.name == name).cloned();
     let scale = |control: &Control| extras.scale(control.number).cloned().unwrap_or_default();
@@ -54,7 +54,7 @@ pub(super) fn find_sensors(extras: &Extras, sheet: &Sheet, controls: &[Control])
     }
 }
 
-/// Finds the controls that tell of a sheet's battery.
+/// Finds the controls of a sheet's battery.
 pub(super) fn find_battery(sheet: &Sheet, controls: &[Control]) -> Option<(Control, Option<Control>)> {
     let named = |name: &str| controls.iter().find(|control| control.name == name).cloned();
     let battery = sheet.battery.as_ref()?;

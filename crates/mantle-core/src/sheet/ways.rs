@@ -1,4 +1,4 @@
-//! The ways to a device's motors and lamps: what its sheet says comes before what the kernel's driver offers.
+//! The ways to a device's motors and lamps: the sheet's come before those that the kernel's driver offers.
 
 use super::Sheet;
 use crate::device::Driven;
@@ -27,7 +27,7 @@ impl Ways<'_> {
         driven || self.sheet.is_some_and(Sheet::has_lamps)
     }
 
-    /// Lets its motors run so strongly: the strong one, and the weak one.
+    /// Lets its motors run this strongly: the strong one, and the weak one.
     #[must_use]
     pub fn rumble(&self, (strong, weak): (u16, u16)) -> Option<Act> {
         if let Some((sheet, encoder)) = self.sheet.and_then(|sheet| Some((sheet, sheet.rumble.as_ref()?))) {

@@ -1,20 +1,20 @@
-//! One look at the machine: what is there, as it was read.
+//! One look at the machine: what was found there.
 
 use super::Takes;
 use serde::{Deserialize, Serialize};
 
-/// What was read of the machine at one moment.
+/// What was found on the machine at one moment.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct Look {
     /// Every event, joystick and hidraw node.
     pub nodes: Vec<SeenNode>,
-    /// The programs that have any of them open, or make input devices themselves.
+    /// The programs that have any of them open, or make input devices.
     pub programs: Vec<Program>,
-    /// Processes that could not be looked into.
+    /// Processes that could not be inspected.
     pub closed: u32,
-    /// Whether udev keeps its database here: games' libraries go by it then.
+    /// Whether udev keeps its database here; games' libraries then go by it.
     pub udev: bool,
-    /// When it was looked, in seconds from the beginning of 1970.
+    /// When this was read, in seconds from the beginning of 1970.
     pub at: Option<u64>,
 }
 
@@ -26,7 +26,7 @@ pub enum Maker {
     System,
     /// A program, through uinput.
     Program,
-    /// An engine of ours, in another process.
+    /// One of our engines, in another process.
     OtherEngine,
     /// This one.
     ThisEngine,
@@ -37,30 +37,30 @@ pub enum Maker {
 pub struct SeenNode {
     /// Its path, for example `/dev/input/event5`.
     pub path: String,
-    /// What the system calls its device.
+    /// The system's name of its device.
     pub name: String,
     /// Vendor and product.
     pub ids: (u16, u16),
     /// Who has made it.
     pub made_by: Maker,
-    /// Where the node stands under `/sys`.
+    /// The node's place under `/sys`.
     pub place: String,
-    /// The input device that it belongs to, by where that stands; nothing for a hidraw node.
+    /// The input device it belongs to, by its place; empty for a hidraw node.
     pub input: String,
-    /// The device behind that: whatever has the same is one thing.
+    /// The device behind that; nodes with the same one belong together.
     pub device: String,
-    /// What a library takes it for that looks at its abilities itself.
+    /// What a library takes it for that checks its abilities itself.
     pub abilities: Takes,
-    /// What one takes it for that goes by udev's database; none where that says nothing of it.
+    /// What a library takes it for that goes by udev's database; none if that says nothing about it.
     pub tags: Option<Takes>,
     /// The error number with which this account cannot open it; none if it can.
     pub refused: Option<i32>,
-    /// Whether somebody has it for himself, where that is known.
+    /// Whether somebody has grabbed it, if that is known.
     pub grabbed: Option<bool>,
 }
 
 impl SeenNode {
-    /// What a game takes it for: what udev has no tag for libraries look at themselves.
+    /// What a game takes it for: libraries check for themselves what udev has no tag for.
     #[must_use]
     pub fn takes(&self) -> Takes {
         self.tags.filter(|takes| *takes != Takes::Nothing).unwrap_or(self.abilities)
@@ -88,14 +88,14 @@ pub struct Program {
     pub makes: bool,
     /// Whether it is a browser.
     pub browser: bool,
-    /// The nodes that its own `/dev` shows, where that is another one than ours.
+    /// The nodes in its own `/dev`, if that differs from ours.
     pub own_dev: Option<Vec<String>>,
-    /// Whether it is an engine of ours.
+    /// Whether it is one of our engines.
     pub ours: bool,
 }
 
 impl Program {
-    /// Its name, and the number of its process.
+    /// Its name and process number.
     #[must_use]
     pub fn title(&self) -> String {
         format!("{} ({})", self.name, self.pid)

@@ -1,7 +1,6 @@
-//! Sight: what a game would see of this machine, node by node, from facts that are handed in, and the verdict for each slot.
-//!
-//! A [`Look`] is what was read of the machine at one moment. [`GameList::of`] makes the list of it as a game that starts now reads it: whose each
-//! input device is, what games take it for, whether they can open it, who has it open, and the number that games give it.
+//! Sight: what a game would see on this machine, node by node, from given facts, and the verdict for each slot. A [`Look`] is what was found on the
+//! machine at one moment. [`GameList::of`] turns it into the list as a game that starts now would read it: whose each input device is, what games
+//! take it for, whether they can open it, who has it open, and the number that games give it.
 
 mod look;
 mod rows;

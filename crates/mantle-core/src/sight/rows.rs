@@ -7,7 +7,7 @@ use crate::games::GameView;
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
-/// Rows that are told; there may be more.
+/// The most rows that are shown; there may be more.
 const ROWS: usize = 48;
 /// Programs that are told.
 const PROGRAMS: usize = 16;
@@ -34,7 +34,7 @@ impl ListedDevice {
         }
     }
 
-    /// What people call it: a pad by its slot, a device as they do.
+    /// What people call it: a pad by its slot, a device by its name.
     #[must_use]
     pub fn called(&self) -> String {
         match &self.whose {
@@ -47,7 +47,7 @@ impl ListedDevice {
     /// Whose it is, in words.
     #[must_use]
     pub fn whose(&self) -> String {
-        // A device that the person calls otherwise than the system does is named.
+        // Devices whose nickname differs from the system's name show both.
         let called = |name: &String, of: &str| match *name == self.name {
             true => format!("device of {of}"),
             false => format!("{name}, of {of}"),
@@ -70,13 +70,13 @@ impl ListedDevice {
         self.refused.map(errno_name)
     }
 
-    /// How it is covered; nothing for what is no device of ours.
+    /// How it is covered; empty for devices that are not ours.
     #[must_use]
     pub fn cover(&self) -> &'static str {
         if matches!(self.whose, Whose::Device(..)) { self.cover.words() } else { "" }
     }
 
-    /// Who has it for himself, as far as that is known.
+    /// Who has grabbed it, as far as that is known.
     #[must_use]
     pub fn held_by(&self) -> Option<String> {
         if self.cover == Cover::Covered(Strength::Held) {
@@ -108,28 +108,28 @@ pub struct ProgramRow {
     pub makes: bool,
     /// Whether it is a browser.
     pub browser: bool,
-    /// Whether its own `/dev` is another one, and how many of the rows that a game plays with that shows.
+    /// Whether it has its own `/dev`, and how many of the rows a game plays with that contains.
     pub shut_in: Option<u16>,
-    /// What somebody who plays should know of it; nothing if all is well.
+    /// What a player should know about it; empty if all is well.
     pub words: String,
 }
 
 /// All of it.
 #[derive(Clone, PartialEq, Eq, Debug, Default, Serialize, Deserialize)]
 pub struct SightView {
-    /// The rows: what a game plays with first, by its numbers.
+    /// The rows, starting with what a game plays with, by its numbers.
     pub rows: Vec<ListedDevice>,
     /// Rows that are not told.
     pub more: u16,
     /// The programs.
     pub programs: Vec<ProgramRow>,
-    /// Processes that could not be looked into.
+    /// Processes that could not be inspected.
     pub closed: u32,
     /// Whether games' libraries go by udev's database.
     pub udev: bool,
-    /// When it was looked, in seconds from the beginning of 1970.
+    /// When this was read, in seconds from the beginning of 1970.
     pub now: Option<u64>,
-    /// Whether something has changed since, and it is looked anew.
+    /// Whether something has changed since, and a new look is on its way.
     pub outdated: bool,
     /// The game that is played by a rule.
     pub game: Option<GameView>,
@@ -162,7 +162,7 @@ impl GameList {
         ListedDevice { standing, words, mend, ..entry.clone() }
     }
 
-    /// How an entry stands, why, and what mends it.
+    /// The state of an entry, why, and what mends it.
     fn standing(&self, entry: &ListedDevice) -> (RowStanding, String, String) {
         let say = |standing, words: &str, mend: &str| (standing, words.to_owned(), mend.to_owned());
         let plays = entry.takes.is_pad();
@@ -205,7 +205,7 @@ impl GameList {
         }
     }
 
-    /// What the program that has made an entry has open of ours: that plays twice.
+    /// What the program that made an entry has open of ours: that plays twice.
     fn makes_again(&self, entry: &ListedDevice) -> Option<String> {
         let Whose::Program(Some(name)) = &entry.whose else { return None };
         self.list.iter().find_map(|other| {

@@ -1,5 +1,5 @@
-//! What games take an input device for: by its own abilities, as libraries do that look for themselves, and by udev's tags, as those do that
-//! go by its database. The two differ for some devices.
+//! What games take an input device for: by its own abilities, as libraries do that check for themselves, and by udev's tags, as those do that go by
+//! its database. For some devices the two differ.
 
 use crate::evdev::{EvdevCaps, event};
 use serde::{Deserialize, Serialize};
@@ -10,9 +10,9 @@ pub enum Takes {
     /// Nothing.
     #[default]
     Nothing,
-    /// A pad: its buttons have a game pad's codes.
+    /// A pad: its buttons have the codes of a game pad.
     Pad,
-    /// A joystick: what it does has to be set up in the game.
+    /// A joystick: its controls have to be assigned in the game.
     Joystick,
     /// A mouse.
     Mouse,
@@ -24,7 +24,7 @@ pub enum Takes {
     Motion,
 }
 
-/// Codes, as the Linux input documentation names them.
+/// Codes, with the names in the Linux input documentation.
 mod code {
     pub const KEY_MAX_OF_KEYS: u16 = 0x100;
     pub const BTN_1: u16 = 0x101;
@@ -74,7 +74,7 @@ impl Takes {
         if caps.has(event::KEY, code::BTN_SOUTH) { Self::Pad } else { Self::Joystick }
     }
 
-    /// What a library takes it for that looks at its abilities itself: X and Y, and a button or an axis that only controllers have.
+    /// What a library takes it for that checks its abilities itself: X and Y, and a button or an axis that only controllers have.
     #[must_use]
     pub fn by_abilities(caps: &EvdevCaps) -> Self {
         let (abs, key) = (|code| caps.has(event::ABS, code), |code| caps.has(event::KEY, code));
@@ -119,8 +119,8 @@ impl Takes {
     }
 }
 
-/// What udev's database says of an input device: its properties that begin with `ID_INPUT` and are set. None if it says nothing of it at
-/// all: it has not worked it off yet.
+/// What udev's database says about an input device: the properties that begin with `ID_INPUT` and are set. None if it has no entry for it: udev has
+/// not processed it yet.
 #[must_use]
 pub fn read_tags(text: &str) -> Option<Vec<&str>> {
     let properties = text.lines().filter_map(|line| line.strip_prefix("E:"));

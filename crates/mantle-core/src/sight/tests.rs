@@ -1,4 +1,4 @@
-//! The list and the verdict, compared with a plain model over drawn situations, and the rules one by one.
+//! The list and the verdict, compared with a plain model over random situations, and the rules one by one.
 
 use super::*;
 use crate::cover::{Cover, Strength};
@@ -24,7 +24,7 @@ fn what_a_library_takes_a_node_for_by_its_abilities() {
     let all = [
         (&pad, Takes::Pad),
         (&stick, Takes::Joystick),
-        // Without X and Y it is nothing to a library that looks itself; udev's tags say something else of it.
+        // Without X and Y it is nothing to a library that checks for itself; udev's tags say something else.
         (&pedals, Takes::Nothing),
         (&wheel, Takes::Joystick),
         (&surface, Takes::Touch),
@@ -49,7 +49,7 @@ fn tags_are_read_of_what_udev_keeps() {
     assert_eq!(read_tags("N:input/event5\nE:ID_SERIAL=x\n"), None, "it says nothing of what it is");
 }
 
-/// One device as it is drawn: where it stands, what it is, and how it is with it.
+/// One random device: its place, what it is, and its state.
 #[derive(Clone, Debug)]
 struct Drawn {
     number: u16,
@@ -114,8 +114,7 @@ fn cover_of(one: &Drawn) -> Cover {
     }
 }
 
-/// A look at what was drawn, and whose it is: 0 the machine's, 1 the pad of slot 1, 2 a device of slot 1, 3 a device of no slot, 4 a
-/// program's.
+/// A look at the random situation, and whose it is: 0 the machine's, 1 the pad of slot 1, 2 a device of slot 1, 3 a device of no slot, 4 a program's.
 fn look_of(all: &[Drawn], udev: bool) -> (Look, Vec<Owner>) {
     let (mut look, mut owners) = (Look { udev, ..Look::default() }, Vec::new());
     let mut program = Program { pid: 77, name: "ferry".into(), makes: true, ..Program::default() };
@@ -158,7 +157,7 @@ fn look_of(all: &[Drawn], udev: bool) -> (Look, Vec<Owner>) {
     (look, owners)
 }
 
-/// What a game takes it for: the tags, and its abilities where those say nothing.
+/// What a game takes it for: the tags, or its abilities if those say nothing.
 fn plainly_taken(one: &Drawn) -> Takes {
     match one.tags {
         None | Some(Takes::Nothing) => one.abilities,
@@ -166,10 +165,10 @@ fn plainly_taken(one: &Drawn) -> Takes {
     }
 }
 
-/// The numbers that a game gives, worked out in the plainest way: by place where udev runs, else by number.
+/// The numbers that a game gives, computed in the plainest way: by place if udev runs, otherwise by number.
 fn plain_numbers(all: &[Drawn], udev: bool) -> Vec<(u16, u16)> {
     let mut listed: Vec<&Drawn> = all.iter().filter(|one| !one.refused && plainly_taken(one).is_pad()).collect();
-    // By number where it looks like one; behind that by place what only udev calls so.
+    // By number if it looks like one; after those, by place, what only udev calls so.
     let (mut looks, mut told): (Vec<&Drawn>, Vec<&Drawn>) =
         listed.iter().partition(|one| !udev || one.abilities.is_pad());
     looks.sort_by_key(|one| one.number);
@@ -178,7 +177,7 @@ fn plain_numbers(all: &[Drawn], udev: bool) -> Vec<(u16, u16)> {
     listed.iter().zip(1..).map(|(one, place)| (one.number, place)).collect()
 }
 
-/// The verdict in the plainest way.
+/// The verdict, computed in the plainest way.
 fn plain_verdict(all: &[Drawn], numbers: &[(u16, u16)]) -> Verdict {
     let number = |one: &Drawn| numbers.iter().find(|(own, _)| *own == one.number).map(|(_, place)| *place);
     let in_order = |cover: fn(u8) -> bool| {
@@ -204,7 +203,7 @@ fn plain_verdict(all: &[Drawn], numbers: &[(u16, u16)]) -> Verdict {
     let opens = all.iter().any(|one| one.open && (one.whose == 1 || one.whose == 2));
     match (live, makes && opens, dead) {
         (Some((number, device)), ..) => Verdict::Doubled { pad: own, device, number },
-        // What it reads is not compared: of several it is the first of the list.
+        // What it reads is not compared: of several, it is the first of the list.
         (None, true, _) => Verdict::Again { pad: own, second: Second { program: "ferry (77)".into(), reads: None } },
         (None, false, Some((number, device))) => Verdict::Dead { pad: own, device, number },
         (None, false, None) => Verdict::Alone(own),
@@ -229,7 +228,7 @@ proptest! {
         let mut seen = Vec::new();
         let mut pad = false;
         let mut all: Vec<Drawn> = all;
-        // Numbers are nobody's twice, and a slot has one pad.
+        // No number is given twice, and a slot has one pad.
         all.retain(|one| {
             let new = !(seen.contains(&one.number) || one.whose == 1 && pad);
             seen.push(one.number);
@@ -262,7 +261,7 @@ proptest! {
         }
         let verdict = Verdict::of(&sight, slot_one());
         prop_assert_eq!(without_source(verdict.clone()), plain_verdict(&all, &numbers));
-        // Whatever is said of it is said in words, and a view of it stands for all of it.
+        // Whatever is said about it is in words, and one view of it stands for all of it.
         prop_assert!(!verdict.sentence(slot_one()).is_empty());
         let view = sight.view();
         prop_assert_eq!(view.rows.len(), all.len());
@@ -299,7 +298,7 @@ fn a_device_before_the_pad_turns_the_numbers_round() {
     assert_eq!(first.short(), Some(["sees pad 2".into(), "after thing 3".into()]));
     let later = Drawn { number: 7, ..device.clone() };
     assert_eq!(verdict(&[pad.clone(), later]), Verdict::Doubled { pad: 1, device: "thing 7".into(), number: 2 });
-    // What only udev calls a joystick stands behind what looks like one, whatever its number.
+    // What only udev calls a joystick comes after what looks like one, whatever its number.
     let tagged = Drawn { abilities: Takes::Nothing, tags: Some(Takes::Joystick), ..device };
     assert_eq!(verdict(&[pad, tagged]), Verdict::Doubled { pad: 1, device: "thing 3".into(), number: 2 });
 }
@@ -315,7 +314,7 @@ fn a_game_that_is_shut_in_sees_none_of_it() {
     assert_eq!(view.programs[0].shut_in, Some(0));
     assert!(view.programs[0].words.contains("shut in"), "{}", view.programs[0].words);
     assert_eq!((view.programs[1].shut_in, view.programs[1].words.as_str()), (Some(1), ""));
-    // Of the game that is played it is the verdict of the slot.
+    // While a game is played, the verdict of the slot is about that game.
     let list = GameList::of(&look, &owners);
     let of_game = |game| Verdict::of_game(&list, slot_one(), game);
     assert_eq!(of_game(Some(9)), Verdict::ShutIn("cellar".into()));

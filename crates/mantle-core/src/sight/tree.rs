@@ -16,35 +16,35 @@ pub enum Whose {
     Nobody,
     /// The pad of a slot.
     Pad(SlotNumber),
-    /// What a slot types through, or what is passed on of a device that is held.
+    /// What a slot types through, or what is passed on from a held device.
     Ours,
-    /// A device, by its name and number, of this slot.
+    /// A device, by number and name, of this slot.
     Device(DeviceId, String, Option<SlotNumber>),
-    /// The pad of another engine of ours.
+    /// The pad of another one of our engines.
     OtherEngine,
-    /// Made by a program, which is named if it can be told.
+    /// Made by a program, which is named if it can be determined.
     Program(Option<String>),
 }
 
-/// Whose a node is, as the table knows it.
+/// Whose a node is, according to the table.
 #[derive(Clone, PartialEq, Debug)]
 pub struct Owner {
     /// The node.
     pub node: String,
     /// Whose.
     pub whose: Whose,
-    /// Where it stands between games and us, if it is a device's.
+    /// How it is covered, if it belongs to a device.
     pub cover: Cover,
 }
 
 /// A program that has an input device open.
 #[derive(Clone, PartialEq, Eq, Debug, Serialize, Deserialize)]
 pub struct Holder {
-    /// Its name, and the number of its process.
+    /// Its name and process number.
     pub name: String,
     /// The same number.
     pub pid: u32,
-    /// Since when it runs, in seconds from the beginning of 1970.
+    /// When it was started, in seconds from the beginning of 1970.
     pub since: Option<u64>,
     /// Whether it is a browser.
     pub browser: bool,
@@ -61,42 +61,42 @@ pub struct ListedDevice {
     pub nodes: Vec<String>,
     /// Whose it is.
     pub whose: Whose,
-    /// Where it stands between games and us, if it is a device's.
+    /// How it is covered, if it belongs to a device.
     pub cover: Cover,
     /// What a game that starts now takes it for.
     pub takes: Takes,
-    /// What libraries take it for that look at its abilities themselves.
+    /// What libraries take it for that check its abilities themselves.
     pub abilities: Takes,
-    /// What other libraries take it for, where that is something else: some look for themselves, some go by udev's tags alone.
+    /// What other libraries take it for, if that differs: some check for themselves, some go by udev's tags alone.
     pub differs: Option<Takes>,
-    /// The number that a game gives it, from 1: its place among all that it takes for something to play with and can open.
+    /// The number that a game gives it, from 1: its place among everything that it can play with and open.
     pub number: Option<u16>,
     /// The error number with which this account cannot open it.
     pub refused: Option<i32>,
-    /// Whether somebody has it for himself, where that is known.
+    /// Whether somebody has grabbed it, if that is known.
     pub grabbed: Option<bool>,
-    /// Who has it open, ourselves left out.
+    /// Who has it open, apart from us.
     pub holders: Vec<Holder>,
-    /// How it stands, in a view of the whole list.
+    /// Its state, considering the whole list.
     pub standing: RowStanding,
     /// That in a few words.
     pub words: String,
-    /// What mends it; nothing where nothing has to be.
+    /// What mends it; empty if nothing is wrong.
     pub mend: String,
 }
 
 /// The list as a game reads it that starts now.
 #[derive(Clone, PartialEq, Debug, Default)]
 pub struct GameList {
-    /// Every input device: what a game plays with first, by its numbers.
+    /// Every input device, starting with what a game plays with, by its numbers.
     pub list: Vec<ListedDevice>,
     /// The programs that have any of it open, or make input devices.
     pub programs: Vec<Program>,
-    /// Processes that could not be looked into.
+    /// Processes that could not be inspected.
     pub closed: u32,
     /// Whether games' libraries go by udev's database.
     pub udev: bool,
-    /// When it was looked, in seconds from the beginning of 1970.
+    /// When this was read, in seconds from the beginning of 1970.
     pub at: Option<u64>,
 }
 
@@ -106,7 +106,7 @@ impl GameList {
     pub fn of(look: &Look, owners: &[Owner]) -> Self {
         let mut list: Vec<(ListedDevice, (String, u32), String)> = Vec::new();
         for node in &look.nodes {
-            // Event and joystick nodes of one input device are one entry; what sends reports and has no input device is one of its own.
+            // Event and joystick nodes of one input device are one entry; a device that sends reports and has no input device is an entry of its own.
             let own = list.iter_mut().find(|(_, _, input)| !node.input.is_empty() && *input == node.input);
             let reports = node.input.is_empty();
             let same_device = |other: &SeenNode| !other.input.is_empty() && other.device == node.device;
@@ -134,8 +134,8 @@ impl GameList {
             debug_assert!(first.is_some(), "{input}: an entry has nodes");
             entry.holders = holders(&entry.nodes, &look.programs);
         }
-        // The common library looks for itself first, by the numbers of nodes; behind that it lists what udev alone calls a joystick, in the
-        // order in which udev tells of devices, which is that of their places (measured).
+        // The common library first checks for itself, by the numbers of nodes; after those it lists what only udev calls a joystick, in udev's order
+        // of devices, which is that of their places (measured).
         list.sort_by_cached_key(|(entry, (place, number), _)| match look.udev && !entry.abilities.is_pad() {
             true => (true, place.clone(), 0),
             false => (false, String::new(), *number),
@@ -158,7 +158,7 @@ impl GameList {
     #[must_use]
     pub fn pad_of(&self, slot: SlotNumber) -> Option<&ListedDevice> {
         let mut pads = self.list.iter().filter(|entry| entry.whose == Whose::Pad(slot));
-        // A pad of several nodes is listed by that of its buttons.
+        // A pad of several nodes is listed by the node of its buttons.
         pads.clone().find(|entry| entry.takes.is_pad()).or_else(|| pads.next())
     }
 
@@ -178,7 +178,7 @@ impl ListedDevice {
         let event = node.event_number();
         if self.nodes.is_empty() || event.is_some() {
             let takes = node.takes();
-            // Those that go by tags alone take for nothing what has none.
+            // Libraries that go by tags alone ignore what has none.
             let other = [Some(node.abilities), node.tags].into_iter().flatten().find(|other| *other != takes);
             self.differs = other;
             (self.name, self.ids, self.takes, self.abilities) = (node.name.clone(), node.ids, takes, node.abilities);
@@ -196,13 +196,13 @@ impl ListedDevice {
     }
 }
 
-/// Whose an entry is; where the table says nothing of it, what its node tells.
+/// Whose an entry is; if the table does not know, what its node suggests.
 fn whose(entry: &ListedDevice, first: &SeenNode, look: &Look, owners: &[Owner]) -> (Whose, Cover) {
     let of = |nodes: &[String]| owners.iter().find(|owner| nodes.contains(&owner.node));
     if let Some(owner) = of(&entry.nodes) {
         return (owner.whose.clone(), owner.cover.clone());
     }
-    // What belongs to one device belongs to whom that belongs.
+    // Whatever belongs to one device has the same owner.
     let beside = look.nodes.iter().filter(|node| node.device == first.device);
     let beside: Vec<String> = beside.map(|node| node.path.clone()).collect();
     if let Some(owner) = of(&beside) {
@@ -220,7 +220,7 @@ fn whose(entry: &ListedDevice, first: &SeenNode, look: &Look, owners: &[Owner]) 
     (whose, Cover::Bare)
 }
 
-/// Who has any of these nodes open, ourselves left out.
+/// Who has any of these nodes open, apart from us.
 fn holders(nodes: &[String], programs: &[Program]) -> Vec<Holder> {
     let all = programs.iter().filter(|one| !one.ours && one.nodes.iter().any(|node| nodes.contains(node)));
     all.map(|one| Holder { name: one.title(), pid: one.pid, since: one.since, browser: one.browser }).collect()

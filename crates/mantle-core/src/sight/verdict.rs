@@ -13,7 +13,7 @@ pub enum Verdict {
     Unknown,
     /// Its pad and nothing else of it, under this number.
     Alone(u16),
-    /// Its pad, and a device of its as well.
+    /// Its pad, and one of its devices as well.
     Doubled {
         /// The pad's number.
         pad: u16,
@@ -22,7 +22,7 @@ pub enum Verdict {
         /// The device's number.
         number: u16,
     },
-    /// Its pad, and a device of its that says nothing: it is held.
+    /// Its pad, and one of its devices that is silent because it is held.
     Dead {
         /// The pad's number.
         pad: u16,
@@ -31,34 +31,34 @@ pub enum Verdict {
         /// The device's number.
         number: u16,
     },
-    /// Its pad, and another one that a second program makes of the same.
+    /// Its pad, and another one that a program makes from the same device.
     Again {
         /// The pad's number.
         pad: u16,
         /// Who makes the other one.
         second: Second,
     },
-    /// A device of its, and not its pad.
+    /// One of its devices, and not its pad.
     DeviceOnly {
         /// The device's name.
         device: String,
         /// The device's number.
         number: u16,
     },
-    /// Its pad is there and may not be opened by this account: the error number.
+    /// Its pad exists, but this account may not open it: the error number.
     Closed(i32),
-    /// Its pad is there, and games take it for something else.
+    /// Its pad exists, but games take it for something else.
     Taken(Takes),
-    /// Its pad is there, and the game that is played has a `/dev` of its own that does not show it: the game's name.
+    /// Its pad exists, but the running game has its own `/dev` that does not contain it: the game's name.
     ShutIn(String),
-    /// Its pad is not among what is there.
+    /// Its pad does not exist.
     Nothing,
 }
 
 /// A program that makes another pad.
 #[derive(Clone, PartialEq, Eq, Hash, Debug, Serialize, Deserialize)]
 pub struct Second {
-    /// Its name, and the number of its process.
+    /// Its name and process number.
     pub program: String,
     /// What it reads: a device's name; none if it is our pad.
     pub reads: Option<String>,
@@ -97,7 +97,7 @@ impl Verdict {
         }
     }
 
-    /// What the game that is played sees of a slot: all that any game sees, but for one with a `/dev` of its own.
+    /// What the running game sees of a slot: the same as any game, unless it has its own `/dev`.
     #[must_use]
     pub fn of_game(sight: &GameList, slot: SlotNumber, game: Option<u32>) -> Self {
         let shut_in = game.and_then(|pid| {
@@ -120,13 +120,13 @@ impl Verdict {
         }
     }
 
-    /// Whether it is as it should be, as far as is known.
+    /// Whether all is as it should be, as far as is known.
     #[must_use]
     pub fn is_well(&self) -> bool {
         matches!(self, Self::Unknown | Self::Alone(_))
     }
 
-    /// In a sentence, of what a game sees that starts now.
+    /// A sentence about what a game sees that starts now.
     #[must_use]
     pub fn sentence(&self, slot: SlotNumber) -> String {
         let ends = "and counts both as players";
@@ -161,7 +161,7 @@ impl Verdict {
         }
     }
 
-    /// In two short lines, for a cell.
+    /// The same in two short lines, for a cell.
     #[must_use]
     pub fn short(&self) -> Option<[String; 2]> {
         let sees = |pad: &u16| format!("sees pad {pad}");
@@ -181,10 +181,10 @@ impl Verdict {
     }
 }
 
-/// A program that makes input devices and has a device of the slot open, or its pad.
+/// A program that makes input devices and has a device of the slot, or its pad, open.
 fn second(sight: &GameList, slot: SlotNumber) -> Option<Second> {
     let makes = |pid: u32| sight.programs.iter().any(|one| one.pid == pid && one.makes && !one.ours);
-    // Only where another program's pad is really there.
+    // Only if another program's pad really exists.
     sight.played().find(|entry| matches!(entry.whose, Whose::Program(_)))?;
     sight.list.iter().find_map(|entry| {
         let reads = match &entry.whose {

@@ -1,50 +1,50 @@
-//! The controls of one part, looked at again and again.
+//! The controls of one part, examined again and again.
 
 use crate::control::{Control, ControlKind, ControlNumber, Place, Zone};
 use crate::time::Micros;
 use mantle_hid::{Frame, WORDS};
 
-/// A stick that stands so still, as a share of its whole travel to either side, is not in a hand.
+/// A stick this still, as a share of its whole travel to either side, is not in a hand.
 const STILL: f32 = 0.03;
-/// So long it stands still before it is said to drift, where it came to rest like this before, or has hardly been moved.
+/// How long it stands still before it counts as drifting, if it came to rest like this before, or has hardly been moved.
 const DRIFTS_AFTER: Micros = Micros::seconds(8);
-/// So long in any case: no hand holds a stick so still.
+/// How long in any other case: no hand holds a stick this still.
 const DRIFTS_AT_LAST: Micros = Micros::seconds(30);
-/// So long it stands before that is a rest.
+/// How long it stands still before that counts as a rest.
 const STANDS: Micros = Micros::seconds(1);
-/// Nearer to the middle it is no drift; further out a stick is held on purpose, or does not spring back at all.
+/// Closer to the middle there is no drift; further out a stick is held on purpose, or does not spring back at all.
 const DRIFT: std::ops::Range<f32> = 0.03..0.4;
-/// So long a button or trigger is down before it is said.
+/// How long a button or trigger is down before it is reported.
 const DOWN_AFTER: Micros = Micros::seconds(120);
-/// The same for one that has not been up since its device came.
+/// The same for one that has not been up since its device arrived.
 const DOWN_SINCE_IT_CAME: Micros = Micros::seconds(10);
-/// So long a stick stands far out, and as still as no hand is.
+/// How long a stick is far out, and stiller than any hand.
 const PUSHED_AFTER: Micros = Micros::seconds(300);
 /// Pushes that are compared to find an end that is never reached.
 const PUSHES: usize = 8;
-/// Their ends lie so near to each other where something stops them.
+/// If something stops them, their ends are this close to each other.
 const STOPPED_ALIKE: f32 = 0.06;
 /// A stop beyond this share of the way is no fault.
 const FULL: f32 = 0.92;
 /// Looks that are compared to find noise.
 const LOOKS: usize = 30;
-/// What moves less than this, as a share of the whole travel, is no noise worth a word, and what moves more is a hand.
+/// What moves less than this, as a share of the whole travel, is no noise worth mentioning; what moves more is a hand.
 const NOISE: std::ops::Range<f32> = 0.05..0.4;
-/// A control has moved when it is so much further from its rest.
+/// A control has moved when it is this much further from its rest.
 const MOVED: f32 = 0.15;
 
-/// What is wrong with a control, as it is measured while it plays.
+/// What is wrong with a control, as measured during play.
 #[derive(Clone, PartialEq, Debug)]
 pub enum Ailment {
-    /// It stands off its rest and nobody holds it: how far, as a share of the way from the middle to an end.
+    /// It is off its rest while nobody holds it: how far, as a share of the way from the middle to an end.
     Drifts(f32),
     /// It never gets further than this share of the way; whether it is the lower end.
     Short(f32, bool),
     /// It trembles by this share of the way from the middle to an end.
     Trembles(f32),
-    /// It jumps far off for a moment and back: so often lately.
+    /// It jumps far off for a moment and back: how often lately.
     Jumps(u8),
-    /// It has been down for so long; whether since its device came.
+    /// It has been down for this long; whether since its device arrived.
     Down(Micros, bool),
 }
 
@@ -78,7 +78,7 @@ impl Pushes {
         }
     }
 
-    /// The end that all of the last ones came to, if they were stopped short of full.
+    /// The end that all of the last pushes came to, if they were stopped short of full.
     fn stops_at(&self) -> Option<f32> {
         let (low, high) = self.ends.iter().fold((1.0f32, 0.0f32), |(low, high), end| (low.min(*end), high.max(*end)));
         let now = self.now <= high;
@@ -89,13 +89,13 @@ impl Pushes {
 /// One control.
 #[derive(Clone, Debug)]
 struct ControlWatch {
-    /// Where it is expected to rest; whether it is looked at at all.
+    /// Its expected rest; whether it is examined at all.
     rest: Option<Zone>,
     counts: bool,
     share: f32,
-    /// Around where it has stood still, and since when.
+    /// Where it has been standing still, and since when.
     still: (f32, Micros),
-    /// Where it stood before, first of all where it came, and how far it has been from there since.
+    /// Where it stood before (initially, where it was on arrival), and how far it has been from there since.
     stood: (f32, f32),
     down: Option<Micros>,
     seen_up: bool,
@@ -113,14 +113,14 @@ const NOBODY: u16 = u16::MAX;
 pub struct PartWatch {
     controls: Vec<ControlWatch>,
     moved: Option<LastMove>,
-    /// The bits of the last look, and the control of each, by its place: only what has changed is looked at again.
+    /// The bits of the last look, and the control of each, by place: only what has changed is examined again.
     bits: [u64; WORDS],
     of_bit: Vec<u16>,
     /// Those that are wider than a bit, by their places.
     wide: Vec<u16>,
 }
 
-/// Where a control rests and how far it is from there, 0 to 1, to its lower and to its upper side.
+/// Where a control rests and how far it is from there, 0 to 1, towards its lower and its upper side.
 fn ways(control: &Control, share: f32, rest: Zone) -> [f32; 2] {
     match (control.kind, rest) {
         (ControlKind::Axis, Zone::Middle) => [1.0 - 2.0 * share, 2.0 * share - 1.0].map(|way| way.max(0.0)),
@@ -129,13 +129,13 @@ fn ways(control: &Control, share: f32, rest: Zone) -> [f32; 2] {
     }
 }
 
-/// How far a control is from its rest, 0 to 1; of an axis whose rest nobody knows, from its lower end.
+/// How far a control is from its rest, 0 to 1; an axis with unknown rest, from its lower end.
 #[must_use]
 pub fn way(control: &Control, share: f32, rest: Option<Zone>) -> f32 {
     rest.map_or(share, |rest| ways(control, share, rest).into_iter().fold(0.0, f32::max))
 }
 
-/// The part of a control's travel that it stands at.
+/// The position of a control within its travel.
 fn share_of(control: &Control, frame: &Frame) -> f32 {
     let raw = control.raw(frame);
     match control.kind {
@@ -146,8 +146,7 @@ fn share_of(control: &Control, frame: &Frame) -> f32 {
 }
 
 impl PartWatch {
-    /// How the part stands now. `rest` says where an axis is expected to rest, if that is known; of several controls that have moved the
-    /// one that `plays` counts.
+    /// The part's present state. `rest` is an axis' expected rest, if known; of several controls that have moved, the one that `plays` counts.
     pub fn look(
         &mut self,
         now: Micros,
@@ -198,7 +197,7 @@ impl PartWatch {
         }
     }
 
-    /// Where the controls of bits and the others are.
+    /// The places of the controls that are bits, and of the others.
     fn find_places(&mut self, controls: &[Control]) {
         let counts = self.controls.iter().zip(controls).enumerate().filter(|(_, (watched, _))| watched.counts);
         (self.of_bit, self.wide) = (vec![NOBODY; WORDS * 64], Vec::new());
@@ -216,7 +215,7 @@ impl PartWatch {
         self.moved
     }
 
-    /// Its bindings or its measurements are others: what was seen before says nothing of them.
+    /// Its bindings or measurements have changed, so what was seen before means nothing.
     pub fn begin_again(&mut self) {
         *self = Self::default();
     }
@@ -271,7 +270,7 @@ impl ControlWatch {
         }
     }
 
-    /// It stands there now; returns whether it has been moved away from its rest since the last look.
+    /// Its position now; returns whether it has been moved away from its rest since the last look.
     fn see(&mut self, now: Micros, control: &Control, share: f32) -> bool {
         let rest = self.rest;
         let before = std::mem::replace(&mut self.share, share);
@@ -330,7 +329,7 @@ impl ControlWatch {
         all
     }
 
-    /// By how much it goes to and fro, where it does so at nearly every look: no hand does.
+    /// By how much it goes to and fro, if it does so at nearly every look, which no hand does.
     fn trembles(&self) -> Option<f32> {
         if self.looks < LOOKS {
             return None;

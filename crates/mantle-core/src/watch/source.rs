@@ -1,22 +1,22 @@
-//! What comes from one node, looked at again and again: how often, how whole, and whether at all.
+//! What comes from one node, examined again and again: how often, whether intact, and whether at all.
 
 use super::Micros;
 use crate::measure::Spread;
 
-/// Looks at the counts that are kept, a second apart.
+/// Looks at counts that are kept, one second apart.
 const KEPT: usize = 10;
-/// A device that streams sends at least so many reports between the looks that are compared.
+/// A device that streams sends at least this many reports between the compared looks.
 const STREAM: u64 = 12;
-/// Silent for so long, one that streams has fallen silent.
+/// A streaming device that is silent for this long has fallen silent.
 const SILENT: Micros = Micros::seconds(2);
-/// Measured rates tremble by as much.
+/// Measured rates vary by this much.
 const ABOUT: f32 = 0.95;
-/// So many of all reports that cannot be read are said: a hundredth, and three of them.
+/// Unreadable reports are reported from this share on: a hundredth, and at least three.
 const DAMAGED: (f32, u64) = (0.01, 3);
 
-/// What was measured is summed up with every so many of the counts that are kept.
+/// Measurements are summed up once per this many counts that are kept.
 const SUMMED: u32 = 4;
-/// Fewer lost reports than this are nothing to speak of, whatever share they are.
+/// Fewer lost reports than this are not worth mentioning, whatever their share.
 const SOME: u32 = 20;
 
 /// Counts at a moment.
@@ -31,20 +31,20 @@ struct Counts {
 /// What is wrong with what comes from a node.
 #[derive(Clone, Copy, PartialEq, Debug)]
 pub enum Coming {
-    /// It sent so many reports a second and has been silent for so long.
+    /// It sent this many reports per second and has been silent for this long.
     Silent(f32, Micros),
     /// It sends only so many a second.
     Slow(f32),
-    /// Of what it sends this share cannot be read.
+    /// This share of what it sends is unreadable.
     Damaged(f32),
-    /// Of what it should have sent within the last minute this share has not come.
+    /// This share of what it should have sent within the last minute has not come.
     Lost(f32),
 }
 
 /// How a node's counters stand.
 #[derive(Clone, Copy, Debug, Default)]
 pub struct SourceState {
-    /// Reports that came, and when the last did.
+    /// Reports that came, and the time of the last one.
     pub reports: u64,
     /// When the last one came.
     pub last: Micros,
@@ -57,20 +57,20 @@ pub struct SourceState {
 /// A node that is watched.
 #[derive(Clone, Debug, Default)]
 pub struct SourceWatch {
-    /// How far apart its reports have come within the last minute.
+    /// The gaps between its reports within the last minute.
     pub gaps: Spread,
     /// How often the counts were kept.
     looks: u32,
-    /// How many of a steady stream have not come within the last minute, and how many should have.
+    /// How many of a steady stream's reports have not come within the last minute, and how many were expected.
     lost: (u32, u32),
     ring: Vec<Counts>,
     now: SourceState,
-    /// The reports a second of a device that sends even what has not changed.
+    /// The reports per second of a device that sends even if nothing has changed.
     rate: Option<f32>,
 }
 
 impl SourceWatch {
-    /// How it stands now; returns whether anything has come since the last look.
+    /// Its present state; returns whether anything has come since the last look.
     pub fn look(&mut self, now: Micros, state: SourceState) -> bool {
         let news = state.reports != self.now.reports;
         self.now = state;
@@ -90,30 +90,30 @@ impl SourceWatch {
         news
     }
 
-    /// A device that sends even what has not changed streams: its silence means something.
+    /// A device that sends even if nothing has changed streams, so its silence means something.
     fn find_rate(&mut self, now: Micros) {
         let Some(then) = self.ring.iter().rev().find(|then| now.since(then.at) >= Micros::seconds(3)) else { return };
         let (reports, changed) = (self.now.reports - then.reports, self.now.changed - then.changed);
         let idle = reports.saturating_sub(changed) * 4 >= reports;
         if reports >= STREAM && idle {
-            // From that look to the last report: behind it may be silence already.
+            // From that look to the last report; after that there may already be silence.
             self.rate = Some(reports as f32 / (self.now.last.since(then.at).0.max(1) as f32 / 1e6));
         }
     }
 
-    /// The reports a second of a device that streams; none of one that sends only what has changed, or is not known yet.
+    /// The reports per second of a streaming device; none for one that sends only changes, or is not known yet.
     #[must_use]
     pub fn rate(&self) -> Option<f32> {
         self.rate
     }
 
-    /// How many reports of a device that streams have not come within the last minute, and how many should have.
+    /// How many of a streaming device's reports have not come within the last minute, and how many were expected.
     #[must_use]
     pub fn lost(&self) -> (u32, u32) {
         self.lost
     }
 
-    /// What is wrong now: reports that come further apart than `delay` are slow, and more than the share `lost` of them may not be missing.
+    /// What is wrong now: reports further apart than `delay` are slow, and no more than the share `lost` may be missing.
     pub fn troubles(&self, now: Micros, delay: Micros, lost: f32) -> impl Iterator<Item = Coming> + use<> {
         let silent = now.since(self.now.last);
         let rate = self.rate;

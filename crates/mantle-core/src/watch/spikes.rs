@@ -1,7 +1,6 @@
-//! Values that jump: far off for a moment, and back before any hand could be. A worn track or a bad contact does that.
-//!
-//! Looking for them needs reports that follow each other. Of a device that sends up to 333 a second all are looked at; of a faster one some
-//! in a row, again and again, so that it costs a report little.
+//! Values that jump: far off for a moment, and back sooner than any hand could. A worn track or a bad contact does that. Looking for them needs
+//! consecutive reports. Of a device that sends up to 333 per second all are examined; of a faster one, some in a row, again and again, so that each
+//! report costs little.
 
 use super::Micros;
 use crate::control::{ControlKind, Layout, Place};
@@ -9,18 +8,18 @@ use mantle_hid::{Frame, VALUES};
 
 /// Of a fast device so many reports
 const OF: u64 = 768;
-/// are looked at in part: so many in a row.
+/// examined in part: this many in a row.
 const IN_A_ROW: u64 = 16;
-/// A device is fast whose reports follow each other more closely.
+/// A device with shorter gaps than this is fast.
 const FAST: Micros = Micros::millis(3);
 /// A jump is over within this time.
 const WITHIN: Micros = Micros::millis(25);
-/// So many within [`KEPT`] are said.
+/// This many within [`KEPT`] are reported.
 const SAID: u8 = 2;
 /// So long one is remembered.
 const KEPT: Micros = Micros::seconds(60);
 
-/// One axis: where its value stands, a quarter of its range, its last value; where it jumped from and when; how often it has.
+/// One axis: the place of its value, a quarter of its range, its last value; where it jumped from and when; how often it has.
 #[derive(Clone, Copy, Debug)]
 struct Axis {
     value: u8,
@@ -50,7 +49,7 @@ impl Axis {
 #[derive(Clone, Debug, Default)]
 pub struct Spikes {
     axes: Vec<Axis>,
-    /// The last one that was looked at, and when it came; how many more are, in a row.
+    /// The last one examined, and when it came; how many more in a row.
     last: (u64, Micros),
     left: u64,
     next: u64,
@@ -75,14 +74,14 @@ impl Spikes {
         Self { axes, next, ..Self::default() }
     }
 
-    /// Whether this report, by its number, is to be looked at.
+    /// Whether the report with this number is to be examined.
     #[inline(always)]
     #[must_use]
     pub fn wants(&self, report: u64) -> bool {
         report >= self.next
     }
 
-    /// A report has come that is to be looked at.
+    /// A report has come that is to be examined.
     pub fn see(&mut self, now: Micros, report: u64, frame: &Frame) {
         let (last, at) = std::mem::replace(&mut self.last, (report, now));
         let follows = last + 1 == report;

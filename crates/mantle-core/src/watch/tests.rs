@@ -1,4 +1,4 @@
-//! What is noticed and, as much, what is not.
+//! What is noticed and, just as much, what is not.
 
 use super::*;
 use crate::control::{Control, ControlKind, ControlNumber, Layout, PartLayout, Zone};
@@ -17,7 +17,7 @@ fn part() -> PartLayout {
     layout().parts.remove(0)
 }
 
-/// Reports that come further apart are slow.
+/// Reports further apart than this are slow.
 const DELAY: Micros = Micros::millis(100);
 const LOST: f32 = 0.02;
 /// Between two looks.
@@ -52,7 +52,7 @@ impl Bench {
         }
     }
 
-    /// So many looks, before each of which something is done.
+    /// This many looks, before each of which something is done.
     fn looks(&mut self, count: u32, mut before: impl FnMut(&mut Self, u32)) {
         for n in 0..count {
             before(self, n);
@@ -149,7 +149,7 @@ fn what_moved_last_is_known_and_whether_it_still_is() {
     assert!(!bench.watch.moved().expect("still known").held);
     bench.looks(1, |bench, _| bench.put("X", 250));
     assert_eq!(bench.watch.moved().map(|moved| moved.control), Some(bench.control("X").number));
-    // Noise is no movement, nor is anything's way back to its rest.
+    // Noise is no movement, and neither is the way back to rest.
     let mut bench = Bench::new();
     bench.looks(40, |bench, n| bench.put("X", 128 + n as i32 % 3 * 4));
     assert_eq!(bench.watch.moved(), None);
@@ -262,7 +262,7 @@ fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
     assert_eq!(jumps(&[128; 30], 8), None);
 }
 
-/// A stream of 250 reports a second of which some do not come: said from the limit on, and no more once all come again.
+/// A stream of 250 reports per second of which some do not come: reported from the limit on, and no longer once all come again.
 #[test]
 fn lost_reports_are_said_from_the_limit_on() {
     for (every, said) in [(0, false), (100, false), (20, true)] {

@@ -1,5 +1,5 @@
-//! Ratios of the hot path against the floor and against a general library. One command:
-//! `cargo run --release -p mantle-lab --bin bench [ROUNDS]` (21 or more; every round measures every case once).
+//! Ratios of the hot path to the floor and to a general library. One command: `cargo run --release -p mantle-lab --bin bench [ROUNDS]` (21 or more;
+//! every round measures every case once).
 
 use hidreport::{Field, Report, ReportDescriptor};
 use mantle_core::control::Layout;
@@ -22,7 +22,7 @@ fn median(values: &mut [f64], at: f64) -> f64 {
     values[((values.len() - 1) as f64 * at).round() as usize]
 }
 
-/// Runs every case once a round; prints medians, and returns nanoseconds of each round by case.
+/// Runs every case once per round; prints medians, and returns the nanoseconds of each round by case.
 fn measure(rounds: usize, per: usize, cases: &mut [Case<'_>]) -> Vec<Vec<f64>> {
     let mut times = vec![Vec::new(); cases.len()];
     for round in 0..=rounds {
@@ -47,7 +47,7 @@ fn ratio(words: &str, a: &[f64], b: &[f64]) {
     println!("  {words:<56} {mid:>7.3}   (p10 {low:.3}, p90 {high:.3})");
 }
 
-/// All variable fields by the general library.
+/// All variable fields, by the general library.
 fn decode_by_library(descriptor: &ReportDescriptor, bytes: &[u8], values: &mut [i32; 32]) -> usize {
     let Some(report) = descriptor.find_input_report(bytes) else { return 0 };
     let mut n = 0;
@@ -178,7 +178,7 @@ fn the_road(rounds: usize, busy: &[[u8; REPORT]]) {
     let poll = epoll::create(epoll::CreateFlags::CLOEXEC).expect("epoll");
     epoll::add(&poll, &far, EventData::new_u64(1), EventFlags::IN).expect("added");
     let frame = [0u8; 144];
-    // The floor is measured with data waiting: what is fed in and drained around it does not count.
+    // The floor is measured with data waiting: feeding and draining around it do not count.
     let mut floor = Vec::new();
     let floor_round = || {
         let mut total = 0u128;

@@ -1,5 +1,5 @@
-//! Eight players with two devices each, all at 1000 reports a second, without screens and with three that come, go and stall: what arrives, what it costs.
-//! One command: `cargo run --release -p mantle-lab --bin evening [SECONDS]`; 60 unless said otherwise, once each way.
+//! Eight players with two devices each, all at 1000 reports per second, without screens and with three that come, go and stall: what arrives, and
+//! what it costs. One command: `cargo run --release -p mantle-lab --bin evening [SECONDS]`; 60 by default, once each way.
 
 use mantle_lab::evening::{DEVICES, RATE, play};
 use std::process::ExitCode;

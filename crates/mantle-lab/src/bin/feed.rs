@@ -1,5 +1,5 @@
-//! `feed TARGET FILE...`: files through one of the fuzzers' targets, once each. Instructions are counted with it, and
-//! what a fuzzer has found can be looked at.
+//! `feed TARGET FILE...`: passes files through one of the fuzzers' targets, once each. Used to count instructions, and to examine what a fuzzer has
+//! found.
 
 use mantle_lab::targets::TARGETS;
 

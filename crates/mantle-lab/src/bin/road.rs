@@ -1,5 +1,5 @@
-//! Sends busy reports down the road, so many times, a thousand a second: for a tool that counts instructions. `full` as the second argument has
-//! everybody play by a full profile.
+//! Sends busy reports down the road, a given number of times, a thousand per second: for a tool that counts instructions. With `full` as the second
+//! argument everybody plays by a full profile.
 
 use mantle_core::time::Micros;
 use mantle_lab::road;
@@ -10,7 +10,7 @@ fn main() {
     let reports = road::reports(16_384, false);
     let full = std::env::args().nth(2).is_some_and(|text| text == "full");
     let mut table = if full { road::table_with_a_full_profile() } else { road::table() };
-    // Who writes the events may take them from where they stand: they are not copied.
+    // Whoever writes the events may take them from where they are, without a copy.
     let mut bytes = 0;
     for round in 0..rounds {
         for (n, report) in reports.iter().enumerate() {

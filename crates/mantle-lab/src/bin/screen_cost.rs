@@ -40,7 +40,7 @@ impl Running {
         Ok(Self { child, terminal, seen: Vec::new() })
     }
 
-    /// Reads what it draws until that holds some words, or until it has ended.
+    /// Reads what it draws until that contains some words, or until it has ended.
     fn read_until(&mut self, words: &[u8]) -> io::Result<()> {
         let mut buffer = [0u8; 65536];
         loop {
@@ -71,7 +71,7 @@ impl Drop for Running {
     }
 }
 
-/// The share of a core that a program takes over some seconds, after it has settled; its drawing is read meanwhile.
+/// The share of a core that a program takes over some seconds, after it has settled; meanwhile its output is read.
 fn share(program: &PathBuf, arguments: &[&str], seconds: u64) -> io::Result<(f64, usize)> {
     let mut running = Running::start(program, arguments)?;
     let terminal = running.terminal.try_clone()?;

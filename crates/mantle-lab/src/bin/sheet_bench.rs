@@ -1,5 +1,5 @@
-//! What sheets, replays and recordings cost. One command:
-//! `cargo run --release -p mantle-lab --bin sheet_bench [ROUNDS]` (21 or more; every round measures every case once).
+//! What sheets, replays and recordings cost. One command: `cargo run --release -p mantle-lab --bin sheet_bench [ROUNDS]` (21 or more; every round
+//! measures every case once).
 
 use mantle_core::control::{ControlKind, Layout, Packing};
 use mantle_core::sheet::{Sheet, SheetControl, Where};
@@ -74,7 +74,7 @@ fn sheets(rounds: usize) {
     println!("decode through a sheet / decode (to reach: at most 2)   {:.2}", median(ratios.collect()));
 }
 
-/// A minute of one device, played as fast as it goes.
+/// A minute of one device, played as fast as possible.
 fn replay() {
     let descriptor = shipped::device("quay-pad").expect("it is shipped").interface[0].bytes().expect("bytes");
     let header =
@@ -97,7 +97,7 @@ fn replay() {
     );
 }
 
-/// What a report costs whoever offers it to a recording, against the road of that report.
+/// What a report costs whoever offers it to a recording, compared with the road of that report.
 fn record(rounds: usize) {
     let path = std::env::temp_dir().join(format!("placid-mantle-bench-{}.hid", std::process::id()));
     let at = path.clone();

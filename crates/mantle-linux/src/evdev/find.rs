@@ -1,4 +1,4 @@
-//! Input nodes that are sources: those of devices that have no reports of their own.
+//! Input nodes that are sources: those of devices without reports of their own.
 
 use crate::ioctls;
 use crate::opener::Wanted;
@@ -13,11 +13,10 @@ use std::path::{Path, PathBuf};
 
 /// The key code of the letter A.
 const LETTER: u16 = 30;
-/// What an axis is taken for while its node may not be opened.
+/// What an axis is assumed to be while its node may not be opened.
 const UNKNOWN: (i32, i32) = (-32_768, 32_767);
 
-/// All input nodes that somebody could play with, and that are no pads of ours and of no HID device but of these, in the order of their ports
-/// and paths.
+/// All input nodes that somebody could play with, except our pads and those of HID devices other than these, in the order of their ports and paths.
 pub(crate) fn input_nodes(sys: &Path, typing: &BTreeSet<PathBuf>) -> Vec<FoundNode> {
     let class = sys.join("class/input");
     let mut found: Vec<FoundNode> = names(&class)
@@ -37,8 +36,8 @@ fn input_node(entry: &Path, name: &str, typing: &BTreeSet<PathBuf>) -> Option<Fo
     let text = |name: &str| attribute(&device, name);
     let number = |name: &str| u16::from_str_radix(&text(name), 16).unwrap_or(0);
     let phys = text("phys");
-    // A HID device is read by its reports, which say more; and what we play on is not what we read.
-    // While a driver is bound anew its input nodes are there before its hidraw node: what counts is the bus.
+    // A HID device is read through its reports, which say more; and our own pads are not read. While a driver is being bound again, a device's input
+    // nodes exist before its hidraw node, so what counts is the bus.
     let on_hid = |parent: &Path| fs::canonicalize(parent.join("subsystem")).is_ok_and(|bus| bus.ends_with("hid"));
     let parent = device.ancestors().nth(2);
     let types = parent.is_some_and(|parent| typing.contains(parent));
@@ -85,7 +84,7 @@ fn input_node(entry: &Path, name: &str, typing: &BTreeSet<PathBuf>) -> Option<Fo
     Some(FoundNode { wanted: Wanted::of(&facts), facts, caps: Some(caps) })
 }
 
-/// The ranges of some axes of an input node; the kernel tells them only to who may open it, and else they are guessed.
+/// The ranges of some axes of an input node; the kernel only tells whoever may open it, and otherwise they are guessed.
 #[must_use]
 pub fn axes(path: &str, codes: impl Iterator<Item = u16>) -> Vec<EvdevAxis> {
     let mut codes = codes.peekable();

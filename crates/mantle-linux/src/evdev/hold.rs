@@ -1,4 +1,4 @@
-//! Holding input nodes for ourselves, but only while nothing is down on them.
+//! Grabs input nodes, but only while nothing is down on them.
 
 use crate::ioctls;
 use crate::uinput;
@@ -21,7 +21,7 @@ pub fn try_hold(path: &str) -> Result<Option<OwnedFd>, OsFault> {
         return Ok(None);
     }
     ioctls::grab(fd.as_fd()).map_err(|errno| fault("holding", path, errno))?;
-    // Between looking and holding a key may have gone down; its release would be lost to everybody else. Dropped, the hold ends.
+    // Between the check and the grab a key may have gone down, and everybody else would lose its release. Dropping this releases the grab.
     Ok(if any_down(fd.as_fd(), path)? { None } else { Some(fd) })
 }
 
@@ -34,17 +34,17 @@ fn any_down(fd: BorrowedFd<'_>, path: &str) -> Result<bool, OsFault> {
     Ok(keys.iter().any(|byte| *byte != 0))
 }
 
-/// A node that is a source, to be held through a second handle of what it is read by.
+/// A node that is a source, to be held through a second handle of its descriptor.
 #[derive(Debug)]
 pub(crate) struct Hold {
     pub id: NodeId,
     pub path: String,
     pub fd: OwnedFd,
-    /// What a node has to offer that what nothing uses is passed on through; none if nothing is.
+    /// What a node has to offer for passing on what nothing uses; none if there is nothing.
     pub pass: Option<EvdevCaps>,
 }
 
-/// Through what the unused events of nodes are passed on.
+/// What the unused events of nodes are passed on through.
 pub(crate) type Passes = Vec<(NodeId, OwnedFd)>;
 
 /// A node that is held until this is dropped.
@@ -57,10 +57,8 @@ impl Drop for Held {
     }
 }
 
-/// Holds nodes; none while something is down on one of them. Nothing is held if one is refused. Through `passes`
-/// unused events are passed on.
-///
-/// `passes` are kept between tries, so that a node is made once, however often a key goes down in between.
+/// Holds nodes; none while something is down on one of them, or if one is refused. Unused events are passed on through `passes`. `passes` are kept
+/// between attempts, so that a node is made once, however often a key goes down in between.
 pub(crate) fn hold(nodes: &[Hold], passes: &mut Passes) -> Result<Option<Vec<Held>>, OsFault> {
     let down = |node: &Hold| any_down(node.fd.as_fd(), &node.path);
     for node in nodes {
@@ -70,7 +68,7 @@ pub(crate) fn hold(nodes: &[Hold], passes: &mut Passes) -> Result<Option<Vec<Hel
     }
     for node in nodes {
         if let Some(caps) = node.pass.as_ref().filter(|_| !passes.iter().any(|(id, _)| *id == node.id)) {
-            // First the way out for what is typed, then the hold: without it nobody could type any more.
+            // First the way out for what is typed, then the hold: without the former nobody could type any more.
             let twin = uinput::twin(caps, node.id.0).map_err(of_pad)?;
             passes.push((node.id, twin));
         }
@@ -82,7 +80,7 @@ pub(crate) fn hold(nodes: &[Hold], passes: &mut Passes) -> Result<Option<Vec<Hel
         }
         ioctls::grab(node.fd.as_fd()).map_err(|errno| fault("holding", &node.path, errno))?;
         held.push(Held(node.fd.try_clone().map_err(|_| fault("holding", &node.path, Errno::MFILE))?));
-        // Between looking and holding a key may have gone down; its release would be lost to everybody else.
+        // Between the check and the grab a key may have gone down, and everybody else would lose its release.
         if down(node)? {
             return Ok(None);
         }

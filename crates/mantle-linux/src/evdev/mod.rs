@@ -1,4 +1,4 @@
-//! Input nodes: found, read as reports, held for ourselves, and what nothing uses of them passed on.
+//! Input nodes: found, read as reports, held, and what nothing uses of them passed on.
 
 mod find;
 mod hold;

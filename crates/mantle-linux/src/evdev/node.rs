@@ -10,7 +10,7 @@ use rustix::io::{Errno, Result};
 const EVENT: usize = 24;
 const KEY_BYTES: usize = 96;
 
-/// An input node: what has been read of it, and where it goes.
+/// An input node: what was read from it, and where it goes.
 #[derive(Debug)]
 pub(crate) struct InputNode {
     state: InputState,
@@ -20,7 +20,7 @@ pub(crate) struct InputNode {
     until: usize,
     /// Where what nothing uses is passed on, while it is held.
     pass: Option<Pass>,
-    /// What was down when it was opened has not been told yet.
+    /// What was down when it was opened has not been reported yet.
     fresh: bool,
     /// How often events were lost and the state was read again.
     pub lost: u64,
@@ -37,7 +37,7 @@ pub(crate) struct Pass {
 }
 
 impl Pass {
-    /// Passes on all but what some usages stand for.
+    /// Passes on everything except certain usages.
     pub fn new(to: OwnedFd, used: &[Usage], face: &NodeCapabilities) -> Self {
         let used = used.iter().filter_map(|usage| face.code_of(*usage)).collect();
         Self { to, used, frame: Vec::with_capacity(EVENT * 64), down: [0; KEY_BYTES] }
@@ -88,7 +88,7 @@ impl Pass {
     }
 }
 
-/// Reads the next report of an open node, of its own or as its events make it.
+/// Reads the next report of an open node, its own or one made from its events.
 pub(crate) fn read_report(fd: &OwnedFd, input: Option<&mut InputNode>, buffer: &mut [u8]) -> Result<usize> {
     let Some(input) = input else { return rustix::io::read(fd, buffer) };
     input.next(fd)?;
@@ -98,8 +98,7 @@ pub(crate) fn read_report(fd: &OwnedFd, input: Option<&mut InputNode>, buffer: &
 }
 
 impl InputNode {
-    /// Reads a node that was just opened; none if it has nothing to play with. The kernel's smoothing of small steps is
-    /// switched off for it.
+    /// Reads a node that was just opened; none if it has nothing to play with. The kernel's smoothing of small steps is switched off for it.
     pub fn new(fd: BorrowedFd<'_>, caps: &EvdevCaps, vendor: u16) -> Option<Self> {
         let state = InputState::new(NodeCapabilities::new(caps, vendor)?);
         let mut node = Self {
@@ -130,12 +129,12 @@ impl InputNode {
         self.state.report()
     }
 
-    /// Passes on what nothing uses from now on, or no longer; returns through what it was passed on.
+    /// Passes on what nothing uses from now on, or no longer; returns what it was passed on through.
     pub fn set_pass(&mut self, pass: Option<Pass>) -> Option<OwnedFd> {
         std::mem::replace(&mut self.pass, pass).map(|pass| pass.to)
     }
 
-    /// Gives back the smoothing that the kernel had for it.
+    /// Restores the kernel's smoothing for it.
     pub fn restore(&self, fd: BorrowedFd<'_>) {
         self.set_fuzz(fd, |fuzz| fuzz);
     }
@@ -186,8 +185,8 @@ impl InputNode {
         }
     }
 
-    /// After a loss: all that was read behind it and all that can still be read is older than the state that is read next. Only
-    /// counts are kept of it.
+    /// After a loss, everything read since, and everything that can still be read, is older than the state that is read next. Only counts are kept of
+    /// it.
     fn drain(&mut self, fd: &OwnedFd) -> Result<()> {
         loop {
             for bytes in self.buffer[..self.until].get(self.from..).unwrap_or_default().chunks_exact(EVENT) {
@@ -210,7 +209,7 @@ impl InputNode {
         }
     }
 
-    /// What is down and where everything stands, as the kernel knows it.
+    /// What is down and the value of every axis, as the kernel knows it.
     fn read_state(&mut self, fd: BorrowedFd<'_>) -> Result<()> {
         let keys = ioctls::keys_down(fd)?;
         for code in self.caps.of(event::KEY) {

@@ -3,7 +3,7 @@
 use std::fs;
 use std::path::{Path, PathBuf};
 
-/// Where the desktop entries of programs lie: the person's own, and the system's.
+/// Where the desktop entries of programs are: the person's own, and the system's.
 pub(super) fn applications() -> Vec<PathBuf> {
     let home = std::env::var_os("HOME").map(PathBuf::from);
     let own = std::env::var_os("XDG_DATA_HOME").map(PathBuf::from);
@@ -23,8 +23,8 @@ pub(super) struct Browser {
 }
 
 impl Browser {
-    /// Whether a process is one of it: by its program's name, by the place of that (a script that starts another program beside itself), or
-    /// by the application's id in the name of its control group, where a sandbox shows nothing else.
+    /// Whether a process belongs to it: by its program's name, by that program's place (for a script that starts another program beside itself), or
+    /// by the application's id in the name of its control group, if a sandbox shows nothing else.
     pub(super) fn is(&self, process: &Path) -> bool {
         let target = fs::read_link(process.join("exe")).unwrap_or_default();
         let target = target.to_string_lossy();
@@ -42,7 +42,7 @@ impl Browser {
     }
 }
 
-/// Directories in which programs of all kinds lie.
+/// Directories that contain programs of all kinds.
 const COMMON: [&str; 4] = ["/usr/bin", "/bin", "/usr/local/bin", "/usr/games"];
 
 /// The browsers among desktop entries.
@@ -67,7 +67,7 @@ pub(super) fn known(applications: &[PathBuf]) -> Vec<Browser> {
         .collect()
 }
 
-/// The program that a command line of a desktop entry starts.
+/// The program started by the command line of a desktop entry.
 fn started(line: &str) -> Option<PathBuf> {
     let line = line.trim();
     let word = match line.strip_prefix('"') {

@@ -1,5 +1,5 @@
-//! One look at the machine: every input, joystick and hidraw node, what games' libraries are told of it, and which programs have it open.
-//! Nothing is opened for it.
+//! One look at the machine: every input, joystick and hidraw node, what games' libraries are told about it, and which programs have it open. Nothing
+//! is opened for this.
 
 mod browsers;
 mod nodes;
@@ -13,7 +13,7 @@ use mantle_core::sight::{Look, SeenNode};
 use std::path::{Path, PathBuf};
 use std::time::SystemTime;
 
-/// Where a look is taken; other places in tests.
+/// Where to look; tests use other places.
 #[derive(Clone, Debug)]
 pub struct SightPaths {
     /// `/sys`.
@@ -24,7 +24,7 @@ pub struct SightPaths {
     pub proc: PathBuf,
     /// udev's directory under `/run`.
     pub udev: PathBuf,
-    /// Where the desktop entries of programs lie.
+    /// Where the desktop entries of programs are.
     pub applications: Vec<PathBuf>,
 }
 
@@ -42,7 +42,7 @@ pub fn nodes(paths: &SightPaths) -> Vec<SeenNode> {
     nodes::all(paths)
 }
 
-/// Looks once. The process that is asked for is told of though it has nothing open.
+/// Looks once. The process that was asked for is reported even if it has nothing open.
 #[must_use]
 pub fn look(paths: &SightPaths, asked: Option<u32>) -> Look {
     let nodes = nodes::all(paths);

@@ -1,4 +1,4 @@
-//! The nodes of the machine, by sysfs and udev's database.
+//! The nodes of the machine, from sysfs and udev's database.
 
 use super::SightPaths;
 use crate::evdev;
@@ -11,7 +11,7 @@ use rustix::fs::{Access, AtFlags, CWD};
 use std::fs;
 use std::path::Path;
 
-/// What udev's database says of one device is no longer than this.
+/// The longest entry in udev's database for one device.
 const MOST: u64 = 64 * 1024;
 /// Nodes that are looked at.
 const NODES: usize = 256;
@@ -37,7 +37,7 @@ fn text(path: &Path) -> String {
 fn input_node(paths: &SightPaths, class: &Path, name: &str) -> Option<SeenNode> {
     let place = fs::canonicalize(class.join(name)).ok()?;
     let input = place.parent()?.to_owned();
-    // Below a device stands a directory "input", and in it the input device; what uinput makes has no device of its own.
+    // Below a device there is a directory "input", and in it the input device; what uinput makes has no device of its own.
     let virtual_one = input.parent().is_some_and(|parent| parent.ends_with("devices/virtual/input"));
     let behind = input.parent().and_then(Path::parent).filter(|_| !virtual_one);
     let device = behind.unwrap_or(&input);
@@ -45,7 +45,7 @@ fn input_node(paths: &SightPaths, class: &Path, name: &str) -> Option<SeenNode> 
     let caps = capabilities(&input);
     let tags = udev_text(paths, &attribute(&place, "dev"));
     let phys = match attribute(&input, "phys") {
-        // The driver of a pad of ours may not pass it on.
+        // The driver of one of our pads may not pass it on.
         phys if phys.is_empty() => ours_by_device(device).unwrap_or_default(),
         phys => phys,
     };
@@ -80,7 +80,7 @@ fn reports_node(paths: &SightPaths, class: &Path, name: &str) -> Option<SeenNode
     })
 }
 
-/// The physical path of a HID device that is a pad of ours.
+/// The physical path of a HID device that is one of our pads.
 fn ours_by_device(device: &Path) -> Option<String> {
     scan::hid_phys(device).filter(|phys| scan::is_pad_of_ours(device, phys))
 }
@@ -94,7 +94,7 @@ fn maker(phys: &str, virtual_one: bool) -> Maker {
     }
 }
 
-/// What udev's database says of a device number, as far as that is of a sensible size.
+/// The entry for a device number in udev's database, if it has a sensible size.
 fn udev_text(paths: &SightPaths, number: &str) -> Option<String> {
     let plain = !number.is_empty() && number.chars().all(|c| c.is_ascii_digit() || c == ':');
     let path = paths.udev.join("data").join(format!("c{number}"));
@@ -102,7 +102,7 @@ fn udev_text(paths: &SightPaths, number: &str) -> Option<String> {
     fits.then(|| fs::read(&path).ok()).flatten().map(|bytes| String::from_utf8_lossy(&bytes).into_owned())
 }
 
-/// With which error this account cannot open a node. To root everything is open: what is kept from everybody else counts as closed.
+/// The error with which this account cannot open a node. To root everything is open, so what is kept from everybody else counts as closed.
 fn refused(path: &Path) -> Option<i32> {
     if rustix::process::geteuid().is_root() {
         use std::os::unix::fs::MetadataExt;
@@ -114,7 +114,7 @@ fn refused(path: &Path) -> Option<i32> {
     rustix::fs::accessat(CWD, path, Access::READ_OK, AtFlags::EACCESS).err().map(rustix::io::Errno::raw_os_error)
 }
 
-/// Whether somebody has an event node for himself: it is held for a moment, where nothing is down on it. None where that cannot be tried.
+/// Whether somebody has grabbed an event node: it is grabbed for a moment, if nothing is down on it. None if that cannot be tried.
 #[must_use]
 pub fn probe(node: &str) -> Option<bool> {
     match evdev::try_hold(node) {

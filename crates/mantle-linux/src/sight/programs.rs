@@ -1,4 +1,4 @@
-//! The programs that have input nodes open, or make input devices, as far as this account may look into them.
+//! The programs that have input nodes open, or make input devices, as far as this account may inspect them.
 
 use super::SightPaths;
 use super::browsers;
@@ -12,12 +12,12 @@ use std::path::Path;
 
 /// Programs that are told of.
 const PROGRAMS: usize = 64;
-/// Nodes of one program that are told of.
+/// How many nodes of one program are reported.
 const NODES: usize = 64;
-/// Clock ticks a second, in which `/proc` tells when a process was started: the same on every machine that this runs on.
+/// Clock ticks per second, in which `/proc` gives the start times of processes: the same on every machine that this runs on.
 const TICKS: u64 = 100;
 
-/// All of them, and how many processes could not be looked into. The one that is asked for is among them in any case.
+/// All of them, and how many processes could not be inspected. The one that was asked for is among them in any case.
 pub(super) fn all(paths: &SightPaths, nodes: &[SeenNode], asked: Option<u32>) -> (Vec<Program>, u32) {
     let known: HashSet<&str> = nodes.iter().map(|node| node.path.as_str()).collect();
     let own_space = namespace(&paths.proc.join("self"));
@@ -76,12 +76,12 @@ pub(crate) fn is_ours(process: &Path) -> bool {
     own.is_some() && own == of(&process.join("exe"))
 }
 
-/// The mount namespace of a process: what it sees under `/dev` is not what we see, if it is another one.
+/// The mount namespace of a process: if it is another one, what it sees under `/dev` is not what we see.
 fn namespace(process: &Path) -> Option<std::path::PathBuf> {
     fs::read_link(process.join("ns/mnt")).ok()
 }
 
-/// The input nodes that a process' own `/dev` shows.
+/// The input nodes in a process' own `/dev`.
 fn shown(dev: &Path) -> Vec<String> {
     let of = |directory: &Path, start: [&str; 2], prefix: &str| {
         let names = crate::sysfs::names(directory).into_iter();
@@ -105,7 +105,7 @@ fn started(process: &Path) -> Option<u64> {
     read_start(&stat)
 }
 
-/// When a process was started, as `/proc/PID/stat` says it.
+/// When a process was started, according to `/proc/PID/stat`.
 #[must_use]
 pub fn read_start(stat: &str) -> Option<u64> {
     process::field(stat, 22)

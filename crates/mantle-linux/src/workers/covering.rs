@@ -8,12 +8,12 @@ use mantle_core::cover::{CoverPlan, Strength};
 use mantle_core::device::DeviceId;
 use std::time::{Duration, Instant};
 
-/// How often a device whose keys are down is looked at again.
+/// How often a device whose keys are down is checked again.
 const LOOK_AGAIN: Duration = Duration::from_millis(20);
-/// A device that is only held, because covering it by rule failed, is tried again after so long.
+/// How long after covering by rule failed a device that is only held is tried again.
 const STRONGER_AFTER: Duration = Duration::from_secs(30);
 
-/// Nothing is waited for but what is asked.
+/// Only requests are waited for.
 const FOR_EVER: Duration = Duration::from_secs(86_400);
 
 /// What is to be covered, as soon as nothing is down on it.
@@ -31,11 +31,11 @@ impl Waiting {
     }
 }
 
-/// Works off covering. A device on which something is down waits for its fingers to be lifted, and nobody waits for it.
+/// Works through covering. A device on which something is down waits for its release, and nobody waits for it.
 pub(super) fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Reporter) {
     let mut waiting: Vec<(Waiting, Instant)> = Vec::new();
     let gone = coverer.gone();
-    // Devices that are held and should be hidden, and when that is tried again.
+    // Devices that are held but should be hidden, and when that is tried again.
     let mut weaker: Vec<(DeviceId, Instant)> = Vec::new();
     loop {
         let pause = match weaker.iter().map(|(_, at)| *at).min() {
@@ -46,7 +46,7 @@ pub(super) fn cover(mut coverer: Coverer, jobs: &Receiver<CoverJob>, out: &Repor
         let job = select! {
             recv(jobs) -> job => job.map_err(|_| RecvTimeoutError::Disconnected),
             recv(gone) -> _ => {
-                // Who hid devices is gone, and another one has taken it over where that could be.
+                // Whoever hid devices is gone, and another one has taken over where possible.
                 for device in coverer.hide_all_again() {
                     weaker.push((device, Instant::now()));
                 }

@@ -1,4 +1,4 @@
-//! The person's own files: read again when they change, and changed where that is asked for; one thing after the other.
+//! The person's own files: read again when they change, and changed on request, one thing after the other.
 
 use super::{Done, Paths, Reporter};
 use crate::games;
@@ -18,23 +18,23 @@ pub(super) enum Memory {
     Sheet(Arc<Sheet>),
     /// The person's own sheets are read again.
     ReadSheets,
-    /// A profile is changed: by which command, what a new one is called, its file, what is done.
+    /// A profile is changed: by which command, the name of a new one, its file, the change.
     Profile(CommandNumber, String, String, ProfileAct),
     /// The profiles are read again.
     ReadProfiles,
-    /// The pads of the person's own are read again.
+    /// The person's own pad files are read again.
     ReadOwnPads,
     /// The settings are read again.
     ReadSettings,
     /// The rules for games are read again.
     ReadRules,
-    /// One of them is saved or thrown away.
+    /// One of them is saved or deleted.
     Rule(CommandNumber, RuleAct),
     /// Directories are watched.
     Watch(OwnedFd, Vec<PathBuf>),
 }
 
-/// What does all of it; what comes of it is reported.
+/// Does all of it, and reports the results.
 pub(super) fn worker(paths: &Paths, out: Reporter) -> impl FnMut(Memory) + Send + 'static {
     let (path, may_save) = (paths.slots.clone(), paths.save_slots);
     let (directory, shipped) = (paths.sheets(), paths.shipped);
@@ -96,7 +96,7 @@ fn sentences(faults: &[FileFault]) -> Vec<String> {
     faults.iter().map(FileFault::sentence).collect()
 }
 
-/// What a file says; where anything of it is wrong, that alone.
+/// The contents of a file; if anything in it is wrong, only the faults.
 fn without_fault<T>((read, faults): (T, Vec<FileFault>)) -> Result<T, Vec<String>> {
     if faults.is_empty() { Ok(read) } else { Err(sentences(&faults)) }
 }

@@ -14,19 +14,18 @@ pub struct Paths {
     pub slots: Option<PathBuf>,
     /// Whether it may be written: not if it could not be read.
     pub save_slots: bool,
-    /// Where it is kept what profiles were before; none if there is no home.
+    /// Where earlier versions of profiles are kept; none if there is no home.
     pub past: Option<PathBuf>,
-    /// The sheets that come with the program: the person's own, beside the slots file, come before them.
+    /// The sheets that come with the program; the person's own, beside the slots file, come before them.
     pub shipped: fn() -> Vec<Sheet>,
-    /// The addresses of devices whose batteries somebody else knows, and how full those are, 0 to 1: asked where the kernel has no power
-    /// supply of a device by radio.
+    /// The addresses of devices whose batteries somebody else knows, with their charge, 0 to 1: used if the kernel has no power supply for a device
+    /// by radio.
     pub batteries: fn() -> Vec<(String, f32)>,
-    /// Whoever speaks to the computer's radio, once somebody wants something of it; it tells what the radio says.
+    /// Whoever talks to the computer's radio, once something is wanted of it; it reports what the radio says.
     pub radio: BeginRadio,
-    /// Asks somebody who may give it for real-time priority for a thread of this process, at a level: where the account's limits do
-    /// not allow it.
+    /// Asks somebody who may grant it for real-time priority for a thread of this process, at a level, if the account's limits do not allow it.
     pub raise: fn(u32, u32) -> Result<(), String>,
-    /// Gives a process of ours a group of its own by this name, so that a stop that kills all of our group leaves it alone.
+    /// Gives one of our processes a group of its own with this name, so that a stop that kills our whole group leaves it alone.
     pub apart: fn(&str, u32) -> Result<(), String>,
 }
 
@@ -37,7 +36,7 @@ impl Paths {
         Some(self.slots.as_deref()?.parent()?.join("sheets"))
     }
 
-    /// Where the pads of the person's own are.
+    /// Where the person's own pad files are.
     #[must_use]
     pub fn own_pads(&self) -> Option<PathBuf> {
         Some(self.slots.as_deref()?.parent()?.join("pads"))
@@ -53,19 +52,19 @@ impl Paths {
             .collect()
     }
 
-    /// Where the settings file is, beside the slots file.
+    /// The settings file, beside the slots file.
     #[must_use]
     pub fn settings(&self) -> Option<PathBuf> {
         Some(self.slots.as_deref()?.with_file_name(mantle_files::settings::FILE))
     }
 
-    /// Where the rules for games are, beside the slots file.
+    /// The rules for games, beside the slots file.
     #[must_use]
     pub fn rules(&self) -> Option<PathBuf> {
         Some(self.slots.as_deref()?.with_file_name(mantle_files::games::FILE))
     }
 
-    /// Where the person's profiles are, and what they were before.
+    /// Where the person's profiles are, and their earlier versions.
     #[must_use]
     pub fn keeper(&self) -> Option<Keeper> {
         let profiles = self.slots.as_deref()?.parent()?.join("profiles");

@@ -1,21 +1,21 @@
-//! Batteries, where something else than a device's reports says how full they are.
+//! Batteries, if something other than a device's reports says how full they are.
 
 use super::{Done, Workers};
 use crate::opener::Wanted;
 use mantle_core::device::NodeId;
 use std::path::Path;
 
-/// Where it is known how full a battery is.
+/// Where a battery's charge is known.
 #[derive(Clone, PartialEq, Eq, Debug)]
 pub(crate) enum Supply {
-    /// The directory of a power supply of the kernel's.
+    /// The directory of one of the kernel's power supplies.
     File(String),
     /// The address of a device by radio, which somebody else may know.
     Address(String),
 }
 
 impl Supply {
-    /// How full it is, 0 to 1, and whether it charges, as far as that is known; `known` is what somebody else has said of addresses.
+    /// Its charge, 0 to 1, and whether it is charging, as far as that is known; `known` is what somebody else has said about addresses.
     fn power(&self, known: &[(String, f32)]) -> Option<(f32, bool)> {
         match self {
             Self::File(path) => crate::driven::power(Path::new(path)),
@@ -28,7 +28,7 @@ impl Supply {
 }
 
 impl Workers {
-    /// Asks batteries for what they say, on a thread of its own: their drivers may ask the devices.
+    /// Asks batteries, on a separate thread, since their drivers may ask the devices.
     pub fn read_power(&self, supplies: Vec<(NodeId, Wanted, Supply)>) {
         let batteries = self.batteries;
         self.aside("power", move |out| {
@@ -51,7 +51,7 @@ mod tests {
         let of = |address: &str| Supply::Address(address.into()).power(&known);
         assert_eq!(of("a4:0b:11:22:33:44"), Some((0.37, false)));
         assert_eq!(of("a4:0b:11:22:33:45"), None);
-        // The kernel's own, as its files have it.
+        // The kernel's own, from its files.
         let supply = tempfile::tempdir().expect("a directory");
         std::fs::write(supply.path().join("capacity"), "62\n").expect("written");
         std::fs::write(supply.path().join("status"), "Charging\n").expect("written");

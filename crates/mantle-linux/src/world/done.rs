@@ -1,4 +1,4 @@
-//! What workers have done, as it is told to the engine.
+//! What workers have done, as the engine is told.
 
 use super::{LinuxWorld, PAD};
 use crate::clock::now;
@@ -73,7 +73,7 @@ impl LinuxWorld {
         }
     }
 
-    /// Whether a number is that of this node still: it may belong to another one by now.
+    /// Whether a number still belongs to this node: by now it may belong to another one.
     fn is_still(&self, id: NodeId, wanted: &Wanted) -> bool {
         let node = self.nodes.get(usize::from(id.0)).and_then(Option::as_ref);
         node.is_some_and(|node| node.found.wanted == *wanted)

@@ -1,4 +1,4 @@
-//! Input nodes that are held while they play, and what of them is passed on.
+//! Input nodes that are held while they play, and what is passed on of them.
 
 use super::LinuxWorld;
 use crate::workers::Job;
@@ -25,7 +25,7 @@ impl LinuxWorld {
         self.ready.push_back(Happening::Covered(at, device, Ok(Strength::Held)));
     }
 
-    /// Holds the input nodes of a device through second handles of what they are read by.
+    /// Holds the input nodes of a device through second handles of their descriptors.
     pub(super) fn hold(&mut self, plan: &CoverPlan) {
         let Some(workers) = &self.workers else { return };
         let mut holds = Vec::new();
@@ -40,7 +40,7 @@ impl LinuxWorld {
         workers.hold(plan.device, holds);
     }
 
-    /// A device is held no longer: nothing of it is passed on any more.
+    /// A device is no longer held: nothing of it is passed on any more.
     pub(super) fn unhold(&mut self, device: DeviceId) {
         for node in self.nodes.iter_mut().flatten() {
             if let (Some(to), Some(workers)) = (node.unhold(device), &self.workers) {

@@ -39,9 +39,9 @@ impl LinuxWorld {
     }
 
     pub(super) fn handle_scan(&mut self, mut found: Vec<FoundNode>) {
-        // One that is half taken away is listed still: its own directory is gone. It is no other node that has come in its place.
+        // A half-removed node is still listed, but its own directory is gone. It is not another node that has taken its place.
         found.retain(|one| one.wanted.generation != 0);
-        // A node that has just been made, by our own rebind perhaps, may not say anything of itself yet.
+        // A node that was only just made, perhaps by our own rebinding, may not be described completely yet.
         let is_ready = |one: &FoundNode| !one.facts.descriptor.is_empty();
         if found.iter().all(is_ready) {
             self.unready = 0;
@@ -101,7 +101,7 @@ impl LinuxWorld {
 
     pub(super) fn handle_opened(&mut self, at: Micros, id: NodeId, wanted: &Wanted, result: Result<Opened, OsFault>) {
         let node = self.nodes.get_mut(usize::from(id.0)).and_then(Option::as_mut);
-        // The number may belong to another node by now.
+        // By now the number may belong to another node.
         let node = node.filter(|node| node.found.wanted == *wanted && node.fd.is_none());
         match (node, result) {
             (Some(node), Ok((fd, input))) => {
@@ -110,7 +110,7 @@ impl LinuxWorld {
                     Ok(()) => {
                         node.fd = Some(fd);
                         if input.is_some() {
-                            // It tells at once how it stands, and does not wait for the first event.
+                            // It reports its state at once, without waiting for the first event.
                             self.readable.push_back(id.0);
                         }
                         node.input = input;
@@ -171,7 +171,7 @@ impl LinuxWorld {
         }
     }
 
-    /// Reports of a node are lost, and it does not say by itself how it stands: it is asked.
+    /// Reports of a node are lost, and it does not report its state by itself, so it is asked.
     pub(super) fn ask(&mut self, at: Micros, index: u16) {
         let Some(Some(node)) = self.nodes.get(usize::from(index)) else { return };
         let second = node.fd.as_ref().and_then(|fd| fd.try_clone().ok());
@@ -181,7 +181,7 @@ impl LinuxWorld {
         }
     }
 
-    /// Batteries are asked for what they say, those of devices that are there.
+    /// Asks the batteries of connected devices.
     pub(super) fn read_power(&mut self, at: Micros) {
         let supplies: Vec<(NodeId, Wanted, Supply)> = self
             .nodes

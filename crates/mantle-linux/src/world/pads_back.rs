@@ -27,7 +27,7 @@ impl LinuxWorld {
             if let Some(pad) = self.pads.get_mut(index).and_then(Option::as_mut) {
                 match pad.handle_time(at) {
                     Ok(back) => self.tell_back(at, index, back),
-                    // It is told with the next frame, and made again.
+                    // It is reported with the next frame, and made again.
                     Err(fault) => self.unwritten[index] = Some(fault),
                 }
             }

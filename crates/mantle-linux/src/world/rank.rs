@@ -1,4 +1,4 @@
-//! The priority that the engine's thread has: asked for, given up, told.
+//! The priority of the engine's thread: requested, given up, reported.
 
 use super::LinuxWorld;
 use crate::priority::{self, Bid};
@@ -7,7 +7,7 @@ use mantle_core::time::Micros;
 use mantle_engine::Happening;
 
 impl LinuxWorld {
-    /// Asks for real-time priority when it is time to, and gives it up when the thread takes too much.
+    /// Asks for real-time priority when it is time to, and gives it up if the thread takes too much.
     #[inline]
     pub(super) fn look_at_rank(&mut self, at: Micros) {
         if let Some(bid) = self.rank.look(at, priority::used) {

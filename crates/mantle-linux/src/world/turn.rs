@@ -10,7 +10,7 @@ use mantle_engine::Happening;
 use rustix::event::epoll::{self, EventData, EventFlags};
 use std::os::unix::net::UnixStream;
 
-/// What is held is let go of within this time; then another engine may have it.
+/// What is held is released within this time; then another engine may have it.
 const LET_GO: Micros = Micros::millis(500);
 
 /// What decides it.
@@ -82,7 +82,7 @@ impl LinuxWorld {
         self.tell_front();
     }
 
-    /// The lock is given up, if it is time to: an engine of the session that is in front plays then.
+    /// The lock is given up, if it is time to: then an engine of the session in front plays.
     pub(super) fn give_up_lock(&mut self, at: Micros) -> bool {
         if self.turn.gives_up.take_if(|due| *due <= at).is_none() {
             return false;
@@ -92,7 +92,7 @@ impl LinuxWorld {
     }
 
     fn take_lock(&mut self) {
-        // What was waited for is closed, and so not waited for any more.
+        // What was waited for is closed, and therefore no longer waited for.
         self.turn.lock = lock::take();
         self.await_lock();
     }

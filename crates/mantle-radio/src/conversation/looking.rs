@@ -1,11 +1,11 @@
-//! When devices are looked for: while somebody wants that, and until one that is to be paired has been found.
+//! When to search for devices: while somebody wants that, and until one that is to be paired has been found.
 
 use super::{Awaited, Conversation};
 use crate::calls;
 use mantle_core::connecting::{JourneyNews, RadioAct, RadioFault, RadioNews};
 
 impl Conversation {
-    /// A device that is not known is looked for, and paired once it is found; how long that may take is the asker's matter.
+    /// A device that is not known is searched for, and paired once it is found; how long that may take is up to whoever asks.
     pub(super) fn want(&mut self, address: String) {
         if self.objects.adapter().is_none() {
             return (self.tell)(RadioNews::Of(address, JourneyNews::Refused(RadioFault::NoRadio)));
@@ -16,7 +16,7 @@ impl Conversation {
         self.wanted = Some(address);
     }
 
-    /// Nothing is looked for on a pairing's behalf any more.
+    /// Nothing is searched for on a pairing's behalf any more.
     pub(super) fn end_wanting(&mut self) -> Option<String> {
         let wanted = self.wanted.take();
         if wanted.is_some() && !self.looks {
@@ -34,7 +34,7 @@ impl Conversation {
         }
     }
 
-    /// Somebody has it look for devices, or nobody any more.
+    /// Somebody wants it to search for devices, or nobody does any more.
     pub(super) fn look(&mut self, looks: bool) {
         self.looks = looks;
         if self.wanted.is_none() {

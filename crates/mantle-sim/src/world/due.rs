@@ -1,4 +1,4 @@
-//! What happens in the simulated world when its time has come.
+//! Events of the simulated world that are due at a time.
 
 use mantle_core::command::CommandNumber;
 use mantle_core::device::NodeId;

@@ -1,4 +1,4 @@
-//! The rules for games of a made-up machine, and the programs that they are for.
+//! The rules for games on a made-up machine, and the programs that they are for.
 
 use super::{Due, SimWorld};
 use mantle_core::command::RuleAct;
@@ -8,13 +8,13 @@ use mantle_engine::Happening;
 use mantle_files::{SceneProgram, games};
 use std::path::Path;
 
-/// What the rules' file is called in words.
+/// The name of the rules' file in messages.
 pub(super) const FILE: &str = "scene/games.toml";
 
-/// It is looked so often whether who asked runs on.
+/// How often to check whether whoever asked is still running.
 const EVERY: Micros = Micros::millis(500);
 
-/// The rules' file, and what is looked for.
+/// The rules' file, and what is watched for.
 #[derive(Clone, Debug, Default)]
 pub(super) struct SimGames {
     text: String,
@@ -33,7 +33,7 @@ impl SimGames {
         &self.text
     }
 
-    /// Processes that have asked for something as long as they run.
+    /// Processes that have asked for something for as long as they run.
     fn asked(&self) -> impl Iterator<Item = u32> {
         self.rules.iter().flat_map(|rule| &rule.signs).filter_map(|sign| match sign {
             GameSign::Process(pid) => Some(*pid),
@@ -46,7 +46,7 @@ impl SimGames {
     }
 }
 
-/// A program as its machine tells of it.
+/// A program as its machine reports it.
 fn program(own: &SceneProgram) -> RunningProgram {
     let path = format!("/usr/games/{}", own.name);
     let started = (own.at * 100.0) as u64;
@@ -54,13 +54,13 @@ fn program(own: &SceneProgram) -> RunningProgram {
 }
 
 impl SimWorld {
-    /// What runs now of what is looked for, if that is news.
+    /// Which of the watched programs are running, if that has changed.
     pub(super) fn games_told(&mut self, when: Micros) -> Option<Happening<'static>> {
         let asked: Vec<u32> = self.games.asked().collect();
         if !asked.is_empty() {
             self.soon(EVERY, Due::Games);
         }
-        // Who asks for something is a process of the machine that this runs on.
+        // Whoever asks for something is a process of the machine that this runs on.
         let alive = asked.into_iter().filter(|pid| Path::new("/proc").join(pid.to_string()).exists());
         let alive = alive.map(|pid| RunningProgram { pid, names: vec!["play".into()], ..RunningProgram::default() });
         let all = self.running(when.as_seconds()).map(|own| program(&own)).chain(alive);

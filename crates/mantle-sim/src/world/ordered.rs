@@ -1,4 +1,4 @@
-//! Orders of a made-up world: hands, and whatever the engine itself is asked for; and the time until they come.
+//! Orders to a made-up world: hands, and whatever the engine itself is asked for; and waiting for them.
 
 use super::{Due, Pace, Ready, SimWorld, TAP};
 use crossbeam_channel::{RecvTimeoutError, TryRecvError};
@@ -31,7 +31,7 @@ impl SimWorld {
         self.ready.push_back(Ready::Other(happening));
     }
 
-    /// Waits by the clock until a moment, or until an order comes. False if an order came.
+    /// Waits by the clock until a moment, or until an order comes; returns false if an order came.
     pub(super) fn wait(&mut self, until: Option<Micros>) -> bool {
         let clock = |start: Instant| Micros(start.elapsed().as_micros() as u64);
         let Some(orders) = self.orders.clone() else {

@@ -1,4 +1,4 @@
-//! Pads of a made-up machine: by which way they are made, and who has them open.
+//! Pads of a made-up machine: how they are made, and who has them open.
 
 use super::SimWorld;
 use mantle_core::pad::{HidForm, PadModel, Publisher};
@@ -7,13 +7,13 @@ use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
 
 impl SimWorld {
-    /// Whether the pad of a slot is to be a device of its own.
+    /// Whether the pad of a slot is to be a separate device.
     pub(super) fn remember_way(&mut self, slot: SlotNumber, model: &PadModel) {
         self.apart.retain(|own| *own != slot);
         self.apart.extend((model.publisher == Publisher::Uhid(HidForm::Common)).then_some(slot));
     }
 
-    /// The pad of a slot. A machine on which nothing shakes one that is a device of its own makes it the other way.
+    /// The pad of a slot. A machine on which nothing shakes a separate device makes it the other way.
     pub(super) fn made_pad(&self, when: Micros, slot: SlotNumber) -> Result<MadePad, PadFault> {
         let mut made = MadePad::from(self.made(when, "pad", slot)?);
         let refused = self.apart.contains(&slot) && !self.scene.machine.uhid;

@@ -23,7 +23,7 @@ impl SimWorld {
                 identity: device.identity_of(interface),
                 kind: NodeKind::Reports,
                 driver: Driver::named(&presence.driver),
-                // Cut off in the middle of an item, where it cannot be read.
+                // Cut off in the middle of an item, if it cannot be read.
                 descriptor: match self.scene.device[index].descriptor {
                     true => device.interfaces[interface].bytes.clone(),
                     false => vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0xb4],
@@ -46,7 +46,7 @@ impl SimWorld {
         }
         let device = &mut presence.device.interfaces[interface];
         let usual = Micros(1_000_000 / u64::from(device.file.rate));
-        // One that is silent may speak again.
+        // A silent one may speak again.
         let (period, speaks) = match self.scene.device[index].rates.as_slice() {
             [] => (usual, true),
             _ => match self.scene.device[index].rate_at(when.as_seconds()) {
@@ -70,7 +70,7 @@ impl SimWorld {
                 self.ready.push_back(Ready::Report(when, presence.nodes[interface], report));
             }
         }
-        // As far as it is late it is late anew each time, and the same in every run.
+        // Its lateness varies with each report, and is the same in every run.
         let jitter = (self.scene.device[index].jitter * 1000.0) as u64;
         let late = presence.sent.wrapping_mul(0x9e37_79b9_7f4a_7c15) >> 32;
         let late = Micros(late % (jitter + 1));

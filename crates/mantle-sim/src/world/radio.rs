@@ -1,4 +1,4 @@
-//! The made-up computer's radio: what it hears, what it asks, and the devices that come by it.
+//! The made-up computer's radio: what it hears, what it asks, and the devices that connect through it.
 
 use super::{Due, Ready, SimWorld, micros};
 use mantle_core::connecting::{Dialogue, JourneyNews, RadioAct, RadioDevice, RadioFault, RadioNews, RadioState};
@@ -6,7 +6,7 @@ use mantle_core::time::Micros;
 use mantle_engine::Happening;
 use mantle_files::{FaultName, SceneFile, SceneHeard};
 
-/// When a scene begins, in seconds from the beginning of 1970, wherever that counts.
+/// When a scene begins, in seconds from the beginning of 1970, for whatever depends on that.
 pub(super) const BEGAN: u64 = 1_000_000_000;
 /// How long things take.
 const ANSWERING: Micros = Micros::millis(5);
@@ -18,16 +18,16 @@ const DROPPING: Micros = Micros::millis(100);
 /// From the link to the input device.
 const BINDING: Micros = Micros::millis(300);
 
-/// What happens to the radio when its time has come.
+/// Events of the radio that are due at a time.
 #[derive(Clone, Debug)]
 pub(super) enum RadioDue {
-    /// It tells what it is able to do, and what it knows.
+    /// It reports what it can do, and what it knows.
     Told,
     /// It is able to do something else.
     State(RadioState),
-    /// It finds this one, if it looks still.
+    /// It finds this one, if it is still searching.
     Heard(usize),
-    /// Pairing has come to where it asks, or ends.
+    /// Pairing reaches its question, or ends.
     Paired(usize),
     /// What was asked for is done.
     Done(usize),
@@ -39,13 +39,13 @@ pub(super) enum RadioDue {
     Linked(usize),
     /// Its link is down.
     Dropped(usize),
-    /// The system has made an input device of it, if its link is up.
+    /// The system has made an input device for it, if its link is up.
     Bound(usize),
     /// Somebody asks to be paired.
     Stranger(usize),
 }
 
-/// A device that comes by radio, or is heard by it.
+/// A device that connects by radio, or is heard by it.
 #[derive(Clone, Debug)]
 struct OnAir {
     /// Which of the scene's devices it is.
@@ -73,7 +73,7 @@ pub(super) struct SimRadio {
 }
 
 impl SimRadio {
-    /// The radio of a scene. Devices on that bus of which the scene says nothing else are known and connected.
+    /// The radio of a scene. Devices on that bus are known and connected, unless the scene says otherwise.
     pub fn new(scene: &SceneFile) -> Self {
         let also = scene.radio.also.iter().map(|heard| (None, heard.clone(), false));
         let own = scene.device.iter().enumerate().filter_map(|(index, device)| {
@@ -95,7 +95,7 @@ impl SimRadio {
         Self { open: false, state: scene.radio.state.state(), looks: false, all }
     }
 
-    /// One that belongs to the scene is called so, has this address, and is connected from the start, if it is not one to connect.
+    /// Names one that belongs to the scene, with this address; it is connected from the start, unless it is to be connected.
     pub fn name(&mut self, index: usize, name: &str, address: &str, ids: (u16, u16), by_radio: bool) {
         match self.all.iter_mut().find(|one| one.index == Some(index)) {
             Some(one) => {
@@ -174,7 +174,7 @@ impl SimWorld {
         }
     }
 
-    /// A device of the scene has been plugged in or pulled out by itself: its link is up or down.
+    /// A device of the scene has been plugged in or unplugged by itself: its link is up or down.
     pub(super) fn radio_follows(&mut self, index: usize, linked: bool) {
         if let Some(one) = self.radio.all.iter_mut().find(|one| one.index == Some(index))
             && std::mem::replace(&mut one.device.linked, linked) != linked
@@ -249,7 +249,7 @@ impl SimWorld {
         }
     }
 
-    /// It looks for devices, or no longer: each is found in its time.
+    /// It searches for devices, or no longer: each is found at its time.
     fn look_around(&mut self, looks: bool) {
         self.radio.looks = looks;
         for at in 0..self.radio.all.len() {
@@ -282,7 +282,7 @@ impl SimWorld {
         }
     }
 
-    /// It is paired; its link is up with that.
+    /// It is paired, which brings its link up.
     fn paired(&mut self, at: usize) {
         let one = &mut self.radio.all[at];
         (one.pairs, one.heard) = (false, true);

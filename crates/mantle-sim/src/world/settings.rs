@@ -1,4 +1,4 @@
-//! What a table of a scene starts with.
+//! What the table of a scene starts with.
 
 use super::SimWorld;
 use mantle_core::device::Key;
@@ -9,10 +9,10 @@ use mantle_core::table::{PLAIN, Settings};
 use mantle_files::{SceneFile, shipped};
 use std::sync::Arc;
 
-/// What the slots file is called in words.
+/// The name of the slots file in messages.
 const SLOTS: &str = "scene/slots.toml";
 
-/// The sheets of a scene's own, and what is wrong with them.
+/// The scene's own sheets, and their faults.
 pub(super) fn own_sheets(scene: &SceneFile) -> (Vec<Sheet>, Vec<String>) {
     let (mut sheets, mut faults) = (Vec::new(), Vec::new());
     for own in &scene.sheet {
@@ -23,7 +23,7 @@ pub(super) fn own_sheets(scene: &SceneFile) -> (Vec<Sheet>, Vec<String>) {
     (sheets, faults)
 }
 
-/// The pads of a scene's own, and what is wrong with them.
+/// The scene's own pad files, and their faults.
 fn own_pads(scene: &SceneFile) -> (Vec<Arc<OwnPad>>, Vec<String>) {
     let (mut pads, mut faults) = (Vec::new(), Vec::new());
     for own in &scene.own_pad {
@@ -49,7 +49,7 @@ impl SimWorld {
                     // Several devices of one slot are one player.
                     (Some(_), Some(tied)) => tied.members.push(key),
                     (Some(number), None) => {
-                        // A scene with a kind that is none is refused when it is read.
+                        // A scene with an impossible kind is refused when it is read.
                         let kind = entry.kind().unwrap_or_default();
                         let (profile, members) = (profile.clone(), vec![key]);
                         remembered.slots.push(RememberedSlot {
@@ -68,7 +68,7 @@ impl SimWorld {
                 remembered.left_to_game.push(Key::new(&presence.device.identity_of(0), 0));
             }
         }
-        // Those that no device of the scene is read by are read later: they would cost the first frame.
+        // Sheets that no device of the scene needs are read later, since they would delay the first frame.
         let (mut sheets, sheet_faults) = own_sheets(&self.scene);
         sheets.extend(if self.scene.without_sheets { Vec::new() } else { shipped::sheets_for(&self.ids()) });
         let (preferences, faults) = mantle_files::settings::parse("scene/settings.toml", &self.scene.settings);
@@ -83,7 +83,7 @@ impl SimWorld {
         let file_faults = [self.profiles.faults(), sheet_faults, setting_faults, pad_faults, rule_faults];
         let profiles = self.profiles.all();
         for own in self.scene.profile.iter().filter(|own| own.agreed) {
-            // What it types is read later, if it comes with the program.
+            // What it types is read later, if it is a shipped profile.
             let mut known = self.profiles.clone();
             known.read();
             let known = known.all();

@@ -12,7 +12,7 @@ use mantle_core::time::Micros;
 use mantle_files::SceneProgram;
 use mantle_hid::usage;
 
-/// A device that was to be covered: its number, its place in the scene, and how it is, once it is.
+/// A device that was to be covered: its number, its place in the scene, and the result, once it is known.
 #[derive(Clone, Debug)]
 pub(super) struct SimCover {
     pub device: DeviceId,
@@ -21,14 +21,14 @@ pub(super) struct SimCover {
     pub only_held: bool,
 }
 
-/// The code of the button that makes a pad of an input device.
+/// The code of the button that makes an input device a pad.
 const SOUTH: u16 = 0x130;
 /// When every scene begins, in seconds from the beginning of 1970.
 const BEGAN: u64 = 1_800_000_000;
-/// The number of the process of the first program that is named without one.
+/// The process number of the first program that is named without one.
 const FIRST_PROCESS: u32 = 500;
 
-/// What is made through uinput stands here, in the order of its numbers.
+/// Where devices made through uinput are, in the order of their numbers.
 fn virtual_place(number: u16) -> (String, String) {
     let input = format!("/sys/devices/virtual/input/input{number}");
     (format!("{input}/event{number}"), input)
@@ -47,7 +47,7 @@ pub(super) struct SimPad {
 }
 
 impl SimWorld {
-    /// What kind of thing the pad of a slot is to a game.
+    /// What the pad of a slot is to a game.
     pub(super) fn remember_pad(&mut self, slot: SlotNumber, model: &PadModel) {
         let is_pad = model.keys.iter().any(|(_, code)| *code == SOUTH);
         self.pads.retain(|own| own.slot != slot);
@@ -186,7 +186,7 @@ impl SimWorld {
         self.look(when).programs.iter().any(|program| program.nodes.iter().any(|node| nodes.contains(node)))
     }
 
-    /// The programs that run at a second: those that always do, and those whose time it is.
+    /// The programs running at a second: those that always run, and those whose time it is.
     pub(super) fn running(&self, second: f64) -> impl Iterator<Item = SceneProgram> {
         let machine = &self.scene.machine;
         let always = [(&machine.games, false), (&machine.browsers, true)];
@@ -226,7 +226,7 @@ impl SimWorld {
     }
 }
 
-/// What the kernel makes of a device, by what its reports stand for.
+/// What the kernel makes of a device, according to its reports.
 fn takes(parts: impl Iterator<Item = mantle_hid::Usage>) -> Takes {
     let one = |part: mantle_hid::Usage| match part {
         usage::GAME_PAD => Takes::Pad,
