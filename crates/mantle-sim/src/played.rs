@@ -17,6 +17,8 @@ pub(crate) struct PlayedRecording {
     /// 1 for its own times, 2 for twice as fast.
     speed: f64,
     looped: bool,
+    /// The pause before it is repeated.
+    between: Micros,
     paused: bool,
     /// One report is to be sent now, although playing is paused.
     step: bool,
@@ -116,14 +118,17 @@ impl PlayedRecording {
         if all.is_empty() {
             return Err("no device in it can be played: there is neither a report descriptor nor controls".into());
         }
-        let playback = Self { script, next: 0, speed, looped, paused, step: false, base: now, from: Micros(0) };
+        let (between, from) = (BETWEEN, Micros(0));
+        let playback = Self { script, next: 0, speed, looped, between, paused, step: false, base: now, from };
         Ok((playback, all))
     }
 
     /// Reports that are repeated from a moment on.
     pub(crate) fn of(script: Vec<(Micros, NodeId, Vec<u8>)>, now: Micros) -> Self {
-        let base = now.after(BETWEEN);
-        Self { script, next: 0, speed: 1.0, looped: true, paused: false, step: false, base, from: Micros(0) }
+        // A longer pause would look like a fault of the devices.
+        let between = Micros::millis(2);
+        let base = now.after(between);
+        Self { script, next: 0, speed: 1.0, looped: true, between, paused: false, step: false, base, from: Micros(0) }
     }
 
     /// The time from the first report to the last.
@@ -155,7 +160,7 @@ impl PlayedRecording {
         self.step = false;
         if self.next == self.script.len() && self.looped {
             self.next = 0;
-            self.base = now.after(BETWEEN);
+            self.base = now.after(self.between);
             self.from = Micros(0);
         }
         let (_, node, bytes) = &self.script[sent];

@@ -156,3 +156,56 @@ fn every_scene_says_the_same_from_afar() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
     assert!(scenes >= 30 && frames > 10_000, "{scenes} scenes, {frames} frames");
 }
+
+/// Numbers that are the same in every run.
+struct Drawn(u64);
+
+impl Drawn {
+    fn below(&mut self, most: usize) -> usize {
+        self.0 = self.0.wrapping_mul(6_364_136_223_846_793_005).wrapping_add(1_442_695_040_888_963_407);
+        (self.0 >> 33) as usize % most.max(1)
+    }
+}
+
+#[test]
+fn a_case_that_somebody_has_tampered_with_is_refused_or_played_and_harms_nothing() {
+    let scene = shipped::scene("troubles").expect("it is shipped");
+    let (_, text) = there_and_back("troubles", &scene);
+    let (head, events) = text.split_at(text.find("[[event]]").expect("events"));
+    let (events, reports) = events.split_at(events.find("[[reports]]").expect("reports"));
+    let reports: String =
+        reports.lines().filter(|line| !line.starts_with("E: 00001")).map(|line| line.to_owned() + "\n").collect();
+    let blocks: Vec<&str> = events.split_inclusive("\n\n").collect();
+    let (mut drawn, mut played, mut refused) = (Drawn(20_261_130), 0, 0);
+    for _ in 0..80 {
+        let mut blocks: Vec<String> = blocks.iter().map(|block| (*block).to_owned()).collect();
+        for _ in 0..1 + drawn.below(6) {
+            let (at, other) = (drawn.below(blocks.len()), drawn.below(blocks.len()));
+            match drawn.below(5) {
+                0 => drop(blocks.remove(at)),
+                1 => blocks.insert(other, blocks[at].clone()),
+                2 => blocks.swap(at, other),
+                // Numbers that are others, or none.
+                3 => blocks[at] = blocks[at].replace("node = 0", "node = 400").replace("at = 0", "at = 19999999"),
+                _ => {
+                    blocks[at] =
+                        blocks[at].replace("slot = 1", "slot = 8").replace("descriptor = \"05 01", "descriptor = \"05")
+                }
+            }
+        }
+        let text = format!("{head}{}{reports}", blocks.concat());
+        let Ok(case) = Case::parse("tampered", &text) else {
+            refused += 1;
+            continue;
+        };
+        let mut world = CaseWorld::new(&case, None).expect("what is read can be played");
+        let mut table = Table::new(world.settings());
+        let mut witness = Witness::new("tampered");
+        mantle_engine::run(&mut world, &mut table, &mut witness);
+        // Nothing stays down that nobody holds: it says something of every slot, and ends.
+        assert!(table.slots().count() <= mantle_core::slot::SLOTS);
+        played += 1;
+    }
+    println!("{played} played, {refused} refused");
+    assert!(played >= 20 && refused >= 5, "{played} played, {refused} refused");
+}

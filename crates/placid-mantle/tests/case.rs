@@ -71,7 +71,7 @@ fn what_somebody_mends_in_it_goes_back_is_taken_over_and_can_be_taken_back() {
     helper.keys(&["1", "F"]).expect("keys");
     wait(&helper, "dead zone");
     helper.keys(&["+"]).expect("keys");
-    wait(&helper, "u undo");
+    wait(&helper, "the new feel is on");
     helper.keys(&["q"]).expect("keys");
     wait(&helper, "You changed");
     wait(&helper, "--take-over");

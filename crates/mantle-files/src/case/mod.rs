@@ -38,6 +38,8 @@ const LISTED: usize = 20_000;
 const LAST_NODE: u16 = 511;
 /// The longest report descriptor, in bytes.
 const DESCRIPTOR_BYTES: usize = 8192;
+/// The longest case, in microseconds: twice what this program makes.
+const LONGEST: u64 = 120_000_000;
 /// The most reports.
 const REPORTS: usize = 4_000_000;
 
@@ -232,6 +234,11 @@ impl Case {
         if case.version != VERSION {
             return Err(whole(format!("version {} is unknown; this program reads {VERSION}", case.version)));
         }
+        let late = case.event.iter().map(|timed| timed.at).find(|at| *at > case.span);
+        if case.span > LONGEST || late.is_some() {
+            let why = format!("span: {} µs, and an event at {late:?}; at most {LONGEST}, and nothing later", case.span);
+            return Err(whole(why));
+        }
         for (what, count) in [
             ("sentences", case.said.len()),
             ("entries of its journal", case.journal.len()),
@@ -257,8 +264,11 @@ impl Case {
         let reports: usize = case.reports.iter().map(|own| own.text.lines().count()).sum();
         FileFault::most(path, "reports", reports, REPORTS)?;
         for own in &case.reports {
-            if let Some(Err(why)) = own.lines().find(Result::is_err) {
-                return Err(whole(format!("reports of node {}: {why}", own.node.0)));
+            for line in own.lines() {
+                let late = |(at, _): (Micros, Vec<u8>)| {
+                    if at.0 > case.span { Err("one comes after the end of the case".to_owned()) } else { Ok(()) }
+                };
+                line.and_then(late).map_err(|why| whole(format!("reports of node {}: {why}", own.node.0)))?;
             }
         }
         case.event.sort_by_key(|timed| timed.at);

@@ -224,6 +224,9 @@ fn what_is_larger_or_elsewhere_than_on_any_machine_is_refused_with_a_reason() {
     let text = case(Private::default()).to_text();
     for (from, to, why) in [
         ("version = 1\n", "version = 7\n", "version 7 is unknown"),
+        ("span = 60000000\n", "span = 120000001\n", "at most 120000000"),
+        ("span = 60000000\n", "span = 9000000\n", "one comes after the end"),
+        ("span = 60000000\n", "span = 1000000\n", "and nothing later"),
         ("node = 2\n", "node = 9000\n", "there is no node 9000"),
         ("descriptor = \"05 01", "descriptor = \"05 0x", "not bytes in hex"),
         ("E: 000010.000000 2 01 02", "E: 000010.000000 3 01 02", "line 1 is not"),
