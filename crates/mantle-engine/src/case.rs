@@ -2,7 +2,7 @@
 
 use crate::history::KeptReports;
 use crate::world::Happening;
-use mantle_core::case::{CASE_SPAN, CaseEvent, CaseLog, CaseNode, CasePiece, CaseTable};
+use mantle_core::case::{CASE_SPAN, CaseEvent, CaseLog, CaseNode, CasePiece, CaseTable, SeatLog};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
 use mantle_core::path::{MadePad, PadFault};
@@ -10,6 +10,7 @@ use mantle_core::slot::Remembered;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_hid::bits;
+use mantle_talk::Wish;
 
 /// Reports in one piece.
 const REPORTS: usize = 1000;
@@ -19,10 +20,29 @@ const REPORT_BYTES: usize = 64 * 1024;
 /// Bytes of a file in one piece.
 const TEXT_BYTES: usize = 128 * 1024;
 
-/// Notes what happened, if a case needs it.
-pub(crate) fn note(log: &mut CaseLog, happening: &Happening<'_>, table: &Table) {
-    if let Some((at, event)) = event_of(happening, table) {
-        log.note(at, event);
+/// What a case is made of, taken down as it happens.
+#[derive(Debug, Default)]
+pub(crate) struct CaseBook {
+    /// What happened.
+    pub log: CaseLog,
+    /// Who sat where.
+    pub seats: SeatLog,
+}
+
+impl CaseBook {
+    /// Takes down what happened; the table has not been told yet.
+    pub fn handle_happening(&mut self, happening: &Happening<'_>, table: &Table) {
+        if self.seats.is_empty() {
+            self.seats.note(Micros(0), table.remembered());
+        }
+        if let Happening::Order(at, order) = happening
+            && let Wish::Command(_) = order.wish
+        {
+            self.seats.handle_command(*at);
+        }
+        if let Some((at, event)) = event_of(happening, table) {
+            self.log.note(at, event);
+        }
     }
 }
 

@@ -1,9 +1,10 @@
 //! Snapshots: made beside the road at screen rate, only while something moves, and in pieces, so that no report waits.
 
-use crate::case::{self, CaseParts};
+use crate::case::{CaseBook, CaseParts, beginning};
 use crate::detail;
 use crate::finder::Finder;
-use crate::history::{BACK, History, is_keyboard};
+use crate::histories::Histories;
+use crate::history::is_keyboard;
 use crate::mailbox::Mailbox;
 use crate::observer::Observer;
 use crate::parts::sources;
@@ -12,7 +13,7 @@ use crate::rates::Rates;
 use crate::screens::{Comes, Present, Screens};
 use crate::words::capture_view;
 use crate::world::{FilesToRead, Happening};
-use mantle_core::case::{CaseEvent, CaseLog, CaseTable, SeatLog};
+use mantle_core::case::{CaseEvent, CaseTable};
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::path::PadFault;
@@ -21,8 +22,8 @@ use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::{Note, Table};
 use mantle_core::time::Micros;
 use mantle_talk::{
-    Detail, FindOrder, Header, HistoryAnswer, HistoryRequest, JournalRow, RecordingView, ReportsDetail, SlotRow,
-    Snapshot, VERSION, Watch, Wish,
+    Detail, FindOrder, Header, HistoryRequest, JournalRow, RecordingView, ReportsDetail, SlotRow, Snapshot, VERSION,
+    Watch,
 };
 use std::collections::VecDeque;
 use std::sync::Arc;
@@ -81,13 +82,10 @@ pub struct Publisher {
     /// How often in a row it was restarted.
     begun_anew: u8,
     reports: u64,
-    histories: Vec<Option<History>>,
-    /// Those of nodes whose numbers belong to others now.
-    gone: Vec<(NodeId, History)>,
+    histories: Histories,
     finder: Option<Finder>,
     recording: Option<RecordingView>,
-    case: CaseLog,
-    seats: SeatLog,
+    book: CaseBook,
 }
 
 impl std::fmt::Debug for Publisher {
@@ -120,12 +118,10 @@ impl Publisher {
             making: None,
             begun_anew: 0,
             reports: 0,
-            histories: Vec::new(),
-            gone: Vec::new(),
+            histories: Histories::default(),
             finder: None,
             recording: None,
-            case: CaseLog::default(),
-            seats: SeatLog::default(),
+            book: CaseBook::default(),
         };
         publisher.see_who_is_there();
         publisher
@@ -151,7 +147,6 @@ impl Publisher {
         if self.one_by_one.is_empty() {
             // Starts and stops histories for those who look at reports.
             self.histories.clear();
-            self.gone.clear();
         }
         (self.pending, self.next) = (!self.one_by_one.is_empty(), Micros(0));
     }
@@ -170,7 +165,7 @@ impl Publisher {
     /// Makes a snapshot of this moment for the first screen, with its outstanding answers.
     pub fn snapshot(&mut self, now: Micros, table: &Table) -> Snapshot {
         self.rates.look(now, table);
-        self.update_histories(now, table);
+        self.histories.update(now, table, self.one_by_one.iter().any(|one| one.watch.keyboards));
         let watch = self.one_by_one.first().map(|one| one.watch).unwrap_or_default();
         let answers = self.one_by_one.first_mut().map(|one| std::mem::take(&mut one.answers));
         let mut picture = Picture::begin(now, table);
@@ -236,20 +231,15 @@ impl Publisher {
         let mut picture = Picture::begin(now, table);
         while picture.make_piece(&self.rates, table) {}
         let board = self.board(picture, table);
-        let from = case::beginning(now);
-        let may_go = |history: &&History| keyboards || !history.keyboard;
-        let here = self.histories.iter().enumerate();
-        let here = here
-            .filter_map(|(node, history)| Some((NodeId(node as u16), history.as_ref().filter(may_go)?.kept.clone())));
-        let gone = self.gone.iter().filter(|(_, history)| may_go(&history));
-        let reports = gone.map(|(node, history)| (*node, history.kept.clone())).chain(here).collect();
+        let from = beginning(now);
+        let reports = self.histories.for_case(keyboards);
         let left_out = sources(table).filter(|source| is_keyboard(source) && !keyboards);
         let left_out = left_out.map(|source| source.facts.id).collect();
         let identities = sources(table).map(|source| &source.facts.identity);
         let nicknames = identities.filter_map(|own| Some((own.name.clone(), own.system_name.clone()?)));
         CaseParts {
-            remembered: self.seats.at(from),
-            events: self.case.since(from),
+            remembered: self.book.seats.at(from),
+            events: self.book.log.since(from),
             reports,
             table: CaseTable {
                 now,
@@ -279,7 +269,7 @@ impl Publisher {
                 Detail::None => &mut [],
             };
             for device in devices {
-                let history = self.histories.get_mut(usize::from(device.node.0)).and_then(Option::as_mut);
+                let history = self.histories.of_mut(device.node);
                 let source = table.source(device.node);
                 device.arriving = history.zip(source).map(|(history, source)| ReportsDetail {
                     spread: source.watch.gaps.summary(),
@@ -293,33 +283,11 @@ impl Publisher {
         }
         detail
     }
-
-    /// Gives every node that may be kept a history.
-    fn update_histories(&mut self, now: Micros, table: &Table) {
-        for source in sources(table) {
-            let index = usize::from(source.facts.id.0);
-            if self.histories.len() <= index {
-                self.histories.resize_with(index + 1, || None);
-            }
-            let place = &mut self.histories[index];
-            let keyboards = self.one_by_one.iter().any(|one| one.watch.keyboards);
-            if !place.as_ref().is_some_and(|history| history.is_of(source)) {
-                let before = std::mem::replace(place, History::new(source, keyboards));
-                self.gone.extend(before.map(|history| (source.facts.id, history)));
-            } else if !keyboards && is_keyboard(source) {
-                // Once switched off, what was typed is forgotten at once.
-                *place = None;
-            }
-        }
-        let lately = |history: &History| history.kept.latest().is_some_and(|latest| now.since(latest) <= BACK);
-        let keyboards = self.one_by_one.iter().any(|one| one.watch.keyboards);
-        self.gone.retain(|(_, history)| lately(history) && (keyboards || !history.keyboard));
-    }
 }
 
 impl Observer for Publisher {
     fn handle_report(&mut self, at: Micros, node: NodeId, bytes: &[u8]) {
-        if let Some(Some(history)) = self.histories.get_mut(usize::from(node.0)) {
+        if let Some(history) = self.histories.of_mut(node) {
             history.handle_report(at, bytes);
         }
         if let Some(finder) = self.finder.as_ref().filter(|finder| finder.node == node) {
@@ -328,23 +296,15 @@ impl Observer for Publisher {
     }
 
     fn handle_happening(&mut self, happening: &Happening<'_>, table: &Table) {
-        if self.seats.is_empty() {
-            self.seats.note(Micros(0), table.remembered());
-        }
-        if let Happening::Order(at, order) = happening
-            && let Wish::Command(_) = order.wish
-        {
-            self.seats.handle_command(*at);
-        }
-        case::note(&mut self.case, happening, table);
+        self.book.handle_happening(happening, table);
     }
 
     fn handle_remembered(&mut self, at: Micros, remembered: &Remembered) {
-        self.seats.note(at, remembered.clone());
+        self.book.seats.note(at, remembered.clone());
     }
 
     fn handle_pad_lost(&mut self, at: Micros, slot: SlotNumber, fault: &PadFault) {
-        self.case.note(at, CaseEvent::PadLost { slot, fault: fault.clone() });
+        self.book.log.note(at, CaseEvent::PadLost { slot, fault: fault.clone() });
     }
 
     fn handle_case(
@@ -394,9 +354,7 @@ impl Observer for Publisher {
     }
 
     fn handle_history(&mut self, asker: Asker, request: &HistoryRequest) {
-        let history = self.histories.get(usize::from(request.node.0)).and_then(Option::as_ref);
-        let nothing = HistoryAnswer { node: request.node, rows: Vec::new(), more: false };
-        let answer = history.map_or(nothing, |history| history.answer(request));
+        let answer = self.histories.answer(request);
         if let Some(one) = self.screen(asker) {
             one.present.mailbox.put_history(answer);
         }
@@ -488,7 +446,7 @@ impl Publisher {
             return None;
         }
         self.rates.look(now, table);
-        self.update_histories(now, table);
+        self.histories.update(now, table, self.one_by_one.iter().any(|one| one.watch.keyboards));
         // Whatever is asked for from now on belongs to the next one.
         (self.pending, self.next) = (false, now.after(GAP));
         for one in &mut self.one_by_one {

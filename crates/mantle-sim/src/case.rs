@@ -1,8 +1,13 @@
 //! A case as a world: what happened to its owner happens again, and whatever is asked is answered as it was there.
 
+mod files;
+
+pub use files::CaseFiles;
+
 use crate::played::PlayedRecording;
 use crate::profiles::Profiles;
 use crossbeam_channel::RecvTimeoutError;
+use files::{settings_of, sheets_of};
 use mantle_core::case::CaseEvent;
 use mantle_core::cover::Strength;
 use mantle_core::device::{DeviceId, NodeId};
@@ -15,11 +20,10 @@ use mantle_core::slot::{Remembered, SlotNumber};
 use mantle_core::table::{Effect, Note, Settings};
 use mantle_core::time::Micros;
 use mantle_engine::{FilesToRead, Happening, Orders, World};
-use mantle_files::case::{Case, CaseText, Question, Replies};
-use mantle_files::{FileFault, games, own_pad, settings, sheet, shipped, slots};
+use mantle_files::case::{Case, Question, Replies};
+use mantle_files::{games, sheet, slots};
 use mantle_talk::{Answer, Command, CommandNumber, Order, PlaybackOrder, Wish};
 use std::collections::{BTreeMap, VecDeque};
-use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 /// Something that is to happen.
@@ -27,51 +31,6 @@ use std::time::{Duration, Instant};
 enum Comes {
     Event(CaseEvent),
     Report(NodeId, Vec<u8>),
-}
-
-/// The files of a case as they are now, and as they were at its end. Clones share them.
-#[derive(Clone, Debug, Default)]
-pub struct CaseFiles(Arc<Mutex<[Vec<CaseText>; 2]>>);
-
-impl CaseFiles {
-    fn lock(&self) -> MutexGuard<'_, [Vec<CaseText>; 2]> {
-        self.0.lock().unwrap_or_else(PoisonError::into_inner)
-    }
-
-    /// As they are now.
-    #[must_use]
-    pub fn now(&self) -> Vec<CaseText> {
-        self.lock()[0].clone()
-    }
-
-    /// As they were at the end of the case, before anybody changed anything.
-    #[must_use]
-    pub fn before(&self) -> Vec<CaseText> {
-        self.lock()[1].clone()
-    }
-
-    /// This is the end of the case.
-    fn mark(&self) {
-        let [now, before] = &mut *self.lock();
-        before.clone_from(now);
-    }
-
-    fn text(&self, name: &str) -> Option<CaseText> {
-        self.now().into_iter().find(|file| file.name == name)
-    }
-
-    fn put(&self, name: &str, path: &str, text: String) {
-        let [all, _] = &mut *self.lock();
-        match all.iter_mut().find(|file| file.name == name) {
-            Some(file) => file.text = text,
-            None => all.push(CaseText { name: name.to_owned(), path: path.to_owned(), text }),
-        }
-    }
-
-    /// Those with names that end so.
-    fn ending(&self, ending: &str) -> Vec<CaseText> {
-        self.now().into_iter().filter(|file| file.name.ends_with(ending)).collect()
-    }
 }
 
 /// A case at work. It goes through to its end at once; then, if there is a screen, the reports of the devices that are still there come
@@ -127,10 +86,6 @@ fn is_news(event: &CaseEvent) -> bool {
     )
 }
 
-fn sentences(faults: &[FileFault]) -> Vec<String> {
-    faults.iter().map(FileFault::sentence).collect()
-}
-
 impl CaseWorld {
     /// Sets a case up.
     ///
@@ -150,7 +105,7 @@ impl CaseWorld {
         // Events of one moment stay in order, and a device that arrives comes first.
         script.sort_by_key(|(at, _)| *at);
         let span = Micros(case.span);
-        let files = CaseFiles(Arc::new(Mutex::new([case.file.clone(), case.file.clone()])));
+        let files = CaseFiles::of(case);
         let (settings, profiles) = settings_of(case, &files);
         let mut paused: Vec<Command> = case.paused.then_some(Command::LetGo).into_iter().collect();
         paused.extend(case.paused_slots.iter().map(|slot| Command::PauseSlot { slot: *slot, paused: true }));
@@ -358,48 +313,6 @@ fn again(script: &[(Micros, Comes)]) -> Vec<(Micros, NodeId, Vec<u8>)> {
         }
     }
     out
-}
-
-fn sheets_of(files: &CaseFiles, with_shipped: bool) -> (Vec<Sheet>, Vec<String>) {
-    let (mut sheets, mut faults) = (Vec::new(), Vec::new());
-    for file in files.ending(".sheet.toml") {
-        let read = sheet::read(&file.path, &file.text);
-        sheets.extend(read.sheet);
-        faults.extend(sentences(&read.faults));
-    }
-    sheets.extend(if with_shipped { shipped::sheets() } else { Vec::new() });
-    (sheets, faults)
-}
-
-/// What the table of a case starts with, and its profiles.
-fn settings_of(case: &Case, files: &CaseFiles) -> (Settings, Profiles) {
-    let profiles = Profiles::of_texts(&files.ending(".profile.toml"));
-    let (sheets, sheet_faults) = sheets_of(files, case.shipped_sheets);
-    let (mut own_pads, mut pad_faults) = (Vec::new(), Vec::new());
-    for file in files.ending(own_pad::ENDING) {
-        let read = own_pad::read(&file.path, &file.text);
-        own_pads.extend(read.pad.map(Arc::new));
-        pad_faults.extend(sentences(&read.faults));
-    }
-    let (preferences, setting_faults) =
-        files.text(settings::FILE).map(|file| settings::parse(&file.path, &file.text)).unwrap_or_default();
-    let (rules, rule_faults) =
-        files.text(games::FILE).map(|file| games::parse(&file.path, &file.text)).unwrap_or_default();
-    let remembered = files.text(slots::FILE).and_then(|file| slots::parse(&file.path, &file.text).ok());
-    let settings = Settings {
-        remembered: remembered.unwrap_or_default(),
-        profiles: profiles.all(),
-        own_pads,
-        cover: case.covers,
-        sheets,
-        notices: case.notices.clone(),
-        file_faults: [profiles.faults(), sheet_faults, sentences(&setting_faults), pad_faults, sentences(&rule_faults)],
-        rules,
-        preferences,
-        began: case.began,
-        ..Settings::default()
-    };
-    (settings, profiles)
 }
 
 impl World for CaseWorld {

@@ -251,22 +251,6 @@ impl SimWorld {
         self.at(self.now.after(span), due);
     }
 
-    fn free_node(&mut self) -> NodeId {
-        let index = self.nodes.iter().position(|used| !used).unwrap_or(self.nodes.len());
-        if index == self.nodes.len() {
-            self.nodes.push(true);
-        } else {
-            self.nodes[index] = true;
-        }
-        NodeId(index as u16)
-    }
-
-    fn owner(&self, node: NodeId) -> Option<(usize, usize)> {
-        self.present.iter().enumerate().find_map(|(device, presence)| {
-            presence.nodes.iter().position(|other| *other == node).map(|interface| (device, interface))
-        })
-    }
-
     /// Whether another program has grabbed a device.
     fn is_busy(&self, device: usize, when: Micros) -> bool {
         let busy = &self.scene.device[device].busy;

@@ -4,10 +4,12 @@
 #![deny(clippy::print_stdout, clippy::print_stderr)]
 
 mod args;
+mod asked;
 mod asking;
 mod attached;
 mod case;
 mod case_args;
+mod case_file;
 mod connect;
 mod demo;
 mod draw;

@@ -182,7 +182,7 @@ fn answer_again(number: CommandNumber, said: &Sender<Wake>) {
 fn write_case(number: CommandNumber, pieces: Vec<CasePiece>, said: Sender<Wake>) {
     std::thread::spawn(move || {
         let none = || "there is no home directory for it".to_owned();
-        let done = paper::directory().ok_or_else(none).and_then(|to| crate::case::write_beside(pieces, &to));
+        let done = paper::directory().ok_or_else(none).and_then(|to| crate::case_file::write_beside(pieces, &to));
         let answer = match done {
             Ok(path) => Answer::Done { said: format!("case file written: {}", path.display()), inverse: None },
             Err(why) => Answer::Refused { why },

@@ -9,6 +9,7 @@ mod alarms;
 mod arrivals;
 mod calibrating;
 mod calling;
+mod case;
 mod commands;
 mod covers;
 mod device_link;
@@ -396,30 +397,6 @@ impl Table {
     /// The connected devices.
     pub fn devices(&self) -> impl Iterator<Item = &Device> {
         self.devices.iter().flatten()
-    }
-
-    /// Faults of the machine that stay, each in a sentence.
-    #[must_use]
-    pub fn notices(&self) -> &[String] {
-        &self.notices
-    }
-
-    /// The sheets that are known.
-    #[must_use]
-    pub fn sheets(&self) -> &[Arc<Sheet>] {
-        &self.sheets
-    }
-
-    /// Seconds from the beginning of 1970 to moment 0, if that is known.
-    #[must_use]
-    pub fn began(&self) -> Option<u64> {
-        self.began
-    }
-
-    /// Whether devices are covered while they play.
-    #[must_use]
-    pub fn covers(&self) -> bool {
-        self.covers
     }
 
     /// One device.

@@ -6,6 +6,24 @@ use mantle_core::time::Micros;
 use mantle_engine::Happening;
 
 impl SimWorld {
+    /// The lowest free node number, taken.
+    pub(super) fn free_node(&mut self) -> NodeId {
+        let index = self.nodes.iter().position(|used| !used).unwrap_or(self.nodes.len());
+        if index == self.nodes.len() {
+            self.nodes.push(true);
+        } else {
+            self.nodes[index] = true;
+        }
+        NodeId(index as u16)
+    }
+
+    /// The device and the interface of a node.
+    pub(super) fn owner(&self, node: NodeId) -> Option<(usize, usize)> {
+        self.present.iter().enumerate().find_map(|(device, presence)| {
+            presence.nodes.iter().position(|other| *other == node).map(|interface| (device, interface))
+        })
+    }
+
     pub(super) fn plug(&mut self, when: Micros, index: usize) {
         if self.present[index].plugged.is_some() {
             return;
