@@ -1,9 +1,9 @@
-//! Writes one table of texts for each folder of data at the workspace's root.
+//! Writes one table of texts for each data folder at the workspace's root.
 
 use std::path::{Path, PathBuf};
 use std::{env, fs};
 
-/// Each folder, and how the names of its files end.
+/// Each folder, and the ending of its files.
 const FOLDERS: [(&str, &str); 6] = [
     ("sheets", ".sheet.toml"),
     ("devices", ".device.toml"),
@@ -13,7 +13,7 @@ const FOLDERS: [(&str, &str); 6] = [
     ("docs/recipes", ".md"),
 ];
 
-/// The number that a line of a sheet's `[match]` sets a key to.
+/// The value of a key in a sheet's `[match]`.
 fn number(path: &Path, text: &str, key: &str) -> u16 {
     let body = text.split_once("[match]").map(|(_, body)| body.split("\n[").next().unwrap_or(body));
     let value =
@@ -37,7 +37,7 @@ fn main() {
         let mut files: Vec<PathBuf> = entries.map(|entry| entry.expect("an entry of the folder").path()).collect();
         files.sort();
         if folder == "sheets" {
-            // Which devices each of them is for, so that only those have to be read that are.
+            // Which devices each of them is for, so that only the necessary ones have to be read.
             source += "pub(crate) static SHEETS_FOR: &[(u16, u16)] = &[\n";
             for path in files.iter().filter(|path| path.to_str().is_some_and(|path| path.ends_with(ending))) {
                 let text = fs::read_to_string(path).expect("a text");

@@ -1,6 +1,5 @@
-//! What leaves for a real bus, and what is heard from it: the desktop and the login manager on it are stand-ins.
-//!
-//! Which bus is the session's is said by the environment, of which a process has one: so these are the steps of one test.
+//! What goes to a real bus, and what is heard from it: the desktop and the login manager on it are stand-ins. The address of the session bus is in
+//! the environment, of which a process has only one, so these are the steps of one test.
 
 use mantle_bus::{Notices, batteries, raise, watch_sleep};
 use mantle_core::news::Message;
@@ -10,7 +9,7 @@ use std::sync::mpsc::channel;
 
 #[test]
 fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
-    // A bus that is not there is said once, and nobody waits for it.
+    // A missing bus is reported once, and nobody waits for it.
     point_at("unix:path=/nowhere/at/all");
     let (said, faults) = channel();
     let notices = Notices::start(move |fault| said.send(fault.to_string()).expect("heard"));
@@ -37,12 +36,12 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     assert_eq!(next(), Asked::Notify { number: 1, replaces: 1, urgency: 1, title, text: "Slots 1 and 3.".into() });
     notices.tell(Message::Withdraw(NewsKind::Battery));
     assert_eq!(next(), Asked::Close(1));
-    // What nobody has been told of is not withdrawn; what stands at the end is.
+    // What nobody was told is not withdrawn; what is still shown at the end is.
     notices.tell(Message::Withdraw(NewsKind::Delay));
     drop(notices);
     assert_eq!(next(), Asked::Close(2));
 
-    // A desktop that refuses is said, in its own words.
+    // A desktop that refuses is reported, in its own words.
     let sullen = Bus::start(false).expect("a bus");
     point_at(&sullen.address);
     let (said, faults) = channel();
@@ -51,7 +50,7 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     let fault = faults.recv_timeout(DEADLINE).expect("a fault");
     assert!(fault.contains("does not show notifications") && fault.contains("this desktop shows nothing"), "{fault}");
 
-    // Real-time priority is refused in their words, too, and given where it is.
+    // Real-time priority is refused in their words, too, and granted where it is.
     let asked = Asked::Raise(std::process::id().into(), 77, 1);
     let fault = raise(77, 1).expect_err("it is refused").to_string();
     assert!(fault.contains("(rtkit)") && fault.contains("not for you"), "{fault}");
@@ -62,7 +61,7 @@ fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
     raise(77, 1).expect("it is given");
     assert_eq!(next(), asked);
 
-    // Batteries that the Bluetooth daemon knows; what cannot be is not known, and without a daemon nothing is.
+    // Batteries that the Bluetooth daemon knows; an impossible charge counts as unknown, and without a daemon nothing is known.
     assert_eq!(batteries().expect("it answers"), [("A4:0B:11:22:33:44".to_owned(), 0.37)]);
     point_at("unix:path=/nowhere/at/all");
     assert!(batteries().expect_err("nobody is there").to_string().contains("the Bluetooth service does not report"));

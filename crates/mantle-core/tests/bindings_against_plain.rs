@@ -1,4 +1,4 @@
-//! The compiled bindings against the same thing said plainly, and layouts of descriptors of all kinds.
+//! The compiled bindings compared with a plain statement of the same, and layouts of descriptors of all kinds.
 
 use mantle_core::binding::{Bindings, Compiled, Contribution, How, default_bindings};
 use mantle_core::control::{Control, ControlKind, Layout, PartLayout, Place, hat_directions};
@@ -23,7 +23,7 @@ fn descriptor(buttons: u8, hat: bool, axes: &[u8], width: u8, signed: bool) -> V
         out.extend([0x05, 0x01, 0x09, 0x39, 0x15, 0x00, 0x25, 0x07, 0x75, 0x08, 0x95, 0x01, 0x81, 0x42]);
     }
     for axis in axes {
-        // The page of simulation controls for accelerator and brake, else generic desktop.
+        // The page of simulation controls for accelerator and brake, otherwise generic desktop.
         out.extend([0x05, if *axis >= 0xc4 { 0x02 } else { 0x01 }, 0x09, *axis]);
         let top = ((1u64 << (width - u8::from(signed))) - 1) as u32;
         if signed {
@@ -46,7 +46,7 @@ fn part(bytes: &[u8]) -> (Layout, PartLayout) {
     (layout, part)
 }
 
-/// Any pad: what it is made of, and the bytes of one report.
+/// Any pad: its parts, and the bytes of one report.
 fn pad() -> impl Strategy<Value = (Vec<u8>, Vec<u8>)> {
     let axes = prop::sample::subsequence(vec![0x30u8, 0x31, 0x32, 0x33, 0x34, 0x35, 0xc4, 0xc5], 0..=8);
     (0u8..24, any::<bool>(), axes, prop::sample::select(vec![8u8, 10, 12, 16, 32]), any::<bool>())
@@ -55,7 +55,7 @@ fn pad() -> impl Strategy<Value = (Vec<u8>, Vec<u8>)> {
         .prop_flat_map(|bytes| (Just(bytes), prop::collection::vec(any::<u8>(), 64)))
 }
 
-/// What the bindings give, worked out one by one, as the documentation says it.
+/// What the bindings give, computed one by one as the documentation says.
 fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64; 6]) {
     let mut bits = 0;
     let mut lanes = [0f64; 6];
@@ -88,10 +88,10 @@ fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64;
                 };
                 let middle = (min + max) / 2.0;
                 let off = f64::from(frame.values[usize::from(value)]) - middle;
-                // Where no raw value lies in the middle, the two beside it are the middle.
+                // If no raw value is in the middle, the two beside it are the middle.
                 let slack = if (max - min) % 2.0 == 0.0 { 0.0 } else { 0.5 };
                 let far = ((off.abs() - slack).max(0.0) * 2.0 / (max - min - 2.0 * slack)).min(1.0);
-                // Of an axis that two triggers share each plays its own half.
+                // Of an axis shared by two triggers, each plays its own half.
                 let upper = binding.how == How::UpperHalf;
                 match target {
                     PadTarget::LeftTrigger | PadTarget::RightTrigger => {
@@ -139,7 +139,7 @@ proptest! {
         let blocked = compiled.evaluate(&frame, 1 << which);
         let mut rested = frame;
         rested.values[which as usize] = match control.kind {
-            // Where a trigger rests, and a hat's centre.
+            // The rest of a trigger, and the centre of a hat.
             ControlKind::Hat => -1,
             _ if matches!(control.usage.0, 0x0002_00c4 | 0x0002_00c5) => control.min,
             _ => layout.rest.values[which as usize],
@@ -170,7 +170,7 @@ proptest! {
         }
     }
 
-    /// What the pad takes and what it hands out as events are the same thing.
+    /// What the pad takes and what it hands out as events are the same.
     #[test]
     fn events_lead_from_any_state_to_any_other(from in state(), to in state()) {
         let mut events = mantle_core::pad::Events::default();
@@ -255,7 +255,7 @@ fn two_axes_of_one_usage_are_told_apart_and_the_first_plays() {
     assert_eq!(bindings.left_out[0].control, part.controls[1].number);
 }
 
-/// A keyboard of ours: an array of keys and a byte of modifiers; every key is a control, and pressed by its index.
+/// A keyboard of ours: an array of keys and a byte of modifiers; every key is a control, and is pressed by its index.
 #[test]
 fn an_array_becomes_keys() {
     let bytes = [

@@ -56,7 +56,7 @@ fn of(application: u8, buttons: &[u8], usages: &[u32]) -> Layout {
     Layout::new(&Descriptor::parse(&descriptor(application, buttons, usages)).expect("a good descriptor"))
 }
 
-/// A game pad with the first so many buttons.
+/// A game pad with this many buttons.
 fn layout(buttons: u8, usages: &[u32]) -> Layout {
     of(GAME_PAD, &(1..=buttons).collect::<Vec<_>>(), usages)
 }
@@ -220,7 +220,7 @@ fn row_13_plays_what_is_certain_and_gives_a_reason_for_the_rest() {
 fn what_rests_anywhere_never_counts() {
     check(0, &[X, Y, SLIDER, THROTTLE], &LEFT, &["slider", "throttle"]);
     check(0, &[SLIDER], &[], &["slider"]);
-    // With one beside it, a row still holds.
+    // With another control beside it, a row still holds.
     check(0, &[X, Y, Z, RZ, SLIDER], &[&LEFT[..], &axes("Z", "Rz")].concat(), &["slider"]);
 }
 
@@ -262,7 +262,7 @@ fn buttons_go_by_their_numbers() {
     check(13, &[], &BY_NUMBER, &[]);
     check(15, &[], &BY_NUMBER, &["button 14", "button 15"]);
     check(4, &[], &BY_NUMBER[..4], &[]);
-    // Not by their rank among those that there are.
+    // Not by their rank among the existing ones.
     check_layout(&of(GAME_PAD, &[1, 3, 10], &[]), &[BY_NUMBER[0], BY_NUMBER[2], BY_NUMBER[9]], &[]);
 }
 
@@ -271,7 +271,7 @@ fn gaps_at_three_and_six_are_the_kernels_own_order() {
     let gaps = [1, 2, 4, 5, 7, 8, 9, 10, 11, 12, 13, 14, 15];
     check_layout(&of(GAME_PAD, &gaps, &[]), &OF_THE_KERNEL, &[]);
     check_layout(&of(GAME_PAD, &[1, 2, 4, 5, 7, 8], &[]), &OF_THE_KERNEL[..6], &[]);
-    // Without one above six there is no telling.
+    // Without one above six it cannot be decided.
     check_layout(&of(GAME_PAD, &[1, 2, 4, 5], &[]), &[BY_NUMBER[0], BY_NUMBER[1], BY_NUMBER[3], BY_NUMBER[4]], &[]);
 }
 
@@ -305,7 +305,7 @@ fn with_two_trigger_axes_and_at_most_eleven_buttons_seven_is_select() {
     check(11, &[ACCELERATOR, BRAKE], &[&eleven[..], &PEDALS].concat(), &[]);
     let shared = [&LEFT[..], &axes("Rx", "Ry"), &[(LeftTrigger, "Z"), (RightTrigger, "Z")], &eleven].concat();
     check(11, &[X, Y, RX, RY, Z], &shared, &[]);
-    // With twelve it goes by number, and the buttons of triggers that axes play are left out.
+    // With twelve it goes by number, and the buttons of triggers that axes already play are left out.
     let by_number: Vec<_> =
         BY_NUMBER[..12].iter().copied().filter(|(target, _)| !matches!(target, LeftTrigger | RightTrigger)).collect();
     check(12, &[ACCELERATOR, BRAKE], &[&by_number[..], &PEDALS].concat(), &["button 7", "button 8"]);
@@ -395,7 +395,7 @@ fn sibling_collections_that_repeat_the_same_pad_are_parts_of_their_own() {
     assert_eq!(one.parts.len(), 1);
 }
 
-/// A hat of one byte with this range, as its control and what it says for each raw value.
+/// A hat of one byte with this range, as its control and its meaning for each raw value.
 fn hat(min: u8, max: u8) -> Layout {
     parse(&format!("05 01 09 05 a1 01 09 39 15 {min:02x} 25 {max:02x} 75 08 95 01 81 02 c0"))
 }
@@ -411,7 +411,7 @@ fn hats_of_every_count_find_their_centre() {
     assert_eq!(directions(&hat(0, 7), 0..=8), [&EIGHT[..], &[0]].concat());
     assert_eq!(directions(&hat(1, 8), 0..=9), [&[0], &EIGHT[..], &[0]].concat());
     assert_eq!(directions(&hat(0, 3), 0..=4), [1, 8, 2, 4, 0]);
-    // One more than directions: one end is the centre, here the maximum, or the minimum where that is negative.
+    // One more than directions: one end is the centre, here the maximum, or the minimum if that is negative.
     assert_eq!(directions(&hat(0, 8), 0..=8), [&EIGHT[..], &[0]].concat());
     assert_eq!(directions(&hat(0xff, 7), -1..=7), [&[0], &EIGHT[..]].concat());
     assert_eq!(directions(&hat(0, 4), 0..=4), [1, 8, 2, 4, 0]);
@@ -419,7 +419,7 @@ fn hats_of_every_count_find_their_centre() {
     assert_eq!(directions(&hat(0, 15), 0..=15), [&EIGHT[..], &[0; 8]].concat());
 }
 
-/// One axis X with this range, of so many bits, and how far it stands for a raw value, -1 to 1.
+/// One axis X with this range and this many bits, and its share for a raw value, -1 to 1.
 fn across(items: &str, report: &[u8]) -> f32 {
     let layout = parse(&format!("05 01 09 05 a1 01 09 30 {items} 95 01 81 02 c0"));
     let compiled = Compiled::new(&default_bindings(&layout.parts[0]), &layout.parts[0]);
@@ -435,13 +435,13 @@ fn numbers_of_32_bits_without_a_sign_are_never_negative() {
     assert_eq!(across(items, &[0; 4]), -1.0);
     assert!(across(items, &[0, 0, 0, 0x80]).abs() < 1e-6);
     assert!((across(items, &[0, 0, 0, 0xc0]) - 0.5).abs() < 1e-6);
-    // The same where the range says less than the bits could.
+    // The same if the range is smaller than the bits allow.
     assert_eq!(across("15 00 27 ff ff ff 7f 75 20", &[0xff, 0xff, 0xff, 0x7f]), 1.0);
 }
 
 #[test]
 fn a_maximum_below_its_minimum_is_read_by_the_size() {
-    // 5 to 4 of 8 bits without a sign, and -1 to -2 of 8 bits with one.
+    // 5 to 4 in 8 bits unsigned, and -1 to -2 in 8 bits signed.
     assert_eq!((across("15 05 25 04 75 08", &[0xff]), across("15 05 25 04 75 08", &[0])), (1.0, -1.0));
     assert_eq!((across("15 ff 25 fe 75 08", &[0x7f]), across("15 ff 25 fe 75 08", &[0x80])), (1.0, -1.0));
 }

@@ -24,7 +24,7 @@ fn every_answer_is_seen_once_the_screen_looks() {
         }
         now = now.after(Micros::seconds(1));
         (0..PIECES).for_each(|_| publisher.work(now, &table));
-        // Only every second snapshot is taken: the ones between are overwritten.
+        // Only every second snapshot is taken: the ones in between are overwritten.
         if round % 2 == 1 {
             let snapshot = mailbox.take().expect("there is one");
             seen.extend(snapshot.answers.iter().map(|(number, _)| number.0));
@@ -67,7 +67,7 @@ impl World for Asking {
     fn start(&mut self, _: Effect) {}
 }
 
-/// Takes down what was answered, and does nothing else.
+/// Records the answers, and does nothing else.
 #[derive(Default)]
 struct Heard(Vec<(u32, Result<String, String>)>);
 
@@ -81,7 +81,7 @@ impl Observer for Heard {
     }
 }
 
-/// Whatever is asked for is answered under its number, once: done, or refused and why.
+/// Whatever is requested is answered under its number, once: done, or refused and why.
 #[test]
 fn every_order_is_answered() {
     let node = NodeId(3);

@@ -1,4 +1,4 @@
-//! What is typed is nobody's business, unless the person switches it on; and it is forgotten when it is switched off.
+//! What is typed is kept private unless the person switches it on; it is forgotten when that is switched off.
 
 use mantle_core::device::{Bus, Driver, Identity, NodeFacts, NodeId, NodeKind};
 use mantle_core::table::{Settings, Table};

@@ -1,7 +1,5 @@
-//! Traces kept as data: what a capture takes a press for, and what a calibration finds, of reports as they came.
-//!
-//! Each says in its comments what happened and, in lines that begin with `# expect:`, what has to come of it. A trace of another
-//! device can be dropped in beside them.
+//! Traces kept as data: what a capture takes a press for, and what a calibration finds, from reports as they came. Each says in its comments what
+//! happened and, in lines that begin with `# expect:`, what must come of it. A trace of another device can be added beside them.
 
 use mantle_core::binding::Target;
 use mantle_core::control::Layout;
@@ -12,7 +10,7 @@ use mantle_files::recording::{self, Content, Recording};
 use mantle_hid::{Descriptor, Frame};
 use std::path::PathBuf;
 
-/// A trace: its name, what is expected of it, and what came.
+/// A trace: its name, what is expected of it, and its reports.
 struct Trace {
     name: String,
     expected: Vec<String>,
@@ -43,7 +41,7 @@ fn frames(trace: &Trace) -> (Layout, Vec<(Micros, Frame)>) {
     let frames = trace.recording.events.iter().map(|event| {
         let Content::Report(bytes) = &event.content else { panic!("{}: reports alone are expected", trace.name) };
         layout.plan.decode(bytes, &mut frame).expect("a whole report");
-        // Not at 0: that is when everything begins.
+        // Not at 0, which is when everything begins.
         (event.time.after(Micros::millis(1)), frame)
     });
     let frames = frames.collect();

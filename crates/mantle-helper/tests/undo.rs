@@ -7,7 +7,7 @@ use mantle_helper::hider::{Hider, recover};
 use mantle_helper::rights::Rights;
 use std::panic::{AssertUnwindSafe, catch_unwind};
 
-/// What a process does that hides devices and gives them back: together, a second one, one alone again, one that is hidden twice, and all.
+/// What a process does that hides devices and gives them back: together, a second one, one alone again, one hidden twice, and all.
 fn hides(fake: &Fake) {
     let mut hider = Hider::new(fake.clone(), Fake::paths());
     let ended = catch_unwind(AssertUnwindSafe(|| {
@@ -41,7 +41,7 @@ fn next_start(fake: &Fake, fate: Option<(usize, Fate)>) -> bool {
     }
 }
 
-/// A machine on which that happens at that act, and how it was before; none if the process has come to its end without.
+/// A machine on which that happens at that act, and its earlier state; none if the process has ended without it.
 fn ended(at: usize, fate: Fate, mutant: Option<Mutant>) -> Option<(tempfile::TempDir, Fake, String)> {
     let root = tempfile::tempdir().expect("a directory");
     let fake = Fake::new(&std::fs::canonicalize(root.path()).expect("there"));
@@ -94,7 +94,7 @@ fn everything_is_as_before_whatever_ends_it() {
             points += 1;
         }
     }
-    // The next start is killed as well, at each of its acts; the one after it goes through.
+    // The next start is killed as well, at each of its acts; the one after it succeeds.
     for at in (0..).step_by(5) {
         if ended(at, Fate::KilledAfter, None).is_none() {
             break;
@@ -114,7 +114,7 @@ fn everything_is_as_before_whatever_ends_it() {
     assert!(points >= 200, "{points} points");
 }
 
-/// The power goes at any act: nothing of ours is left, and a ledger that outlived it would count for nothing.
+/// The power fails at any act: nothing of ours is left, and a ledger that survived it would count for nothing.
 #[test]
 fn a_power_cut_undoes_itself() {
     quietly();
@@ -141,7 +141,7 @@ fn planted_mistakes_are_found() {
     }
 }
 
-/// A node that somebody has put in the place of the device's own is not touched.
+/// A node that somebody has put in place of the device's own is not touched.
 #[test]
 fn a_node_that_is_not_the_kernels_is_not_touched() {
     quietly();
@@ -152,7 +152,7 @@ fn a_node_that_is_not_the_kernels_is_not_touched() {
             fake.state().matches("(\"0\"").count() == 8
         });
         let (_root, fake, _) = ended(at.expect("it is found"), Fate::KilledAfter, None).expect("as before");
-        // An inode's number is given again, a device's number tells.
+        // An inode's number is reused, so a device's number decides.
         let inode = fake.world.borrow().nodes["/dev/input/event10"].inode;
         fake.lays("/dev/input/event10", &Rights { mode: 0o640, uid: 5, gid: 5, acl: None, rdev: 0x0103, inode });
         fake.world.borrow_mut().mutant = mutant;
@@ -160,13 +160,13 @@ fn a_node_that_is_not_the_kernels_is_not_touched() {
         let now = fake.world.borrow().nodes["/dev/input/event10"].clone();
         (now.mode, now.uid, now.gid)
     };
-    // udev itself looks at nodes by their names, and gives input nodes to their group.
+    // udev itself goes by the names of nodes, and gives input nodes to their group.
     let by_udev = (0o660, 5, 101);
     assert_eq!(after(None), by_udev);
     assert_ne!(after(Some(Mutant::NumberNotCompared)), by_udev, "the proof would find it");
 }
 
-/// Hidden by a process that was killed, a device is taken over by the next one: its driver is not taken away again.
+/// Hidden by a process that was killed, a device is taken over by the next one; its driver is not unbound again.
 #[test]
 fn what_is_hidden_already_is_taken_over() {
     quietly();
@@ -203,7 +203,7 @@ fn what_one_has_hidden_is_not_given_back_by_another() {
     hider.show(1, 3).expect("nothing to do");
     hider.release(2).expect("given back");
     assert_eq!((fake.state(), hider.count(1), hider.count(2)), (one.clone(), 1, 0));
-    // Asked for by another one, what is hidden already is that one's: the first one's end does not show it.
+    // If another one asks for what is already hidden, it belongs to that one: the first one's end does not show it.
     hider.hide(3, &[1, 2]).expect("hidden");
     hider.release(1).expect("given back");
     assert_eq!((fake.state(), hider.count(1), hider.count(3)), (one, 0, 1));
@@ -211,7 +211,7 @@ fn what_one_has_hidden_is_not_given_back_by_another() {
     assert_eq!(fake.state(), before);
 }
 
-/// An engine that is killed gives nothing back by itself. The guard does, at once; where none was started, what was hidden stays so until the next
+/// An engine that is killed gives nothing back by itself. The guard does, at once; if none was started, what was hidden stays so until the next
 /// start, and that is noticed.
 #[test]
 fn a_guard_that_was_not_started_is_missed() {

@@ -95,7 +95,7 @@ proptest! {
                 FieldKind::Array => field.usages.iter().any(|other| other == usage),
                 _ => field.usages.elements(field.count).any(|other| other == usage),
             };
-            // The first field that has it counts; of a list another test tells.
+            // The first field that has it counts; lists are covered by another test.
             let field = report.fields.iter().find(holds).expect("it is one of them");
             if field.kind == FieldKind::Array {
                 continue;
@@ -106,7 +106,7 @@ proptest! {
             let mut bytes = report.blank();
             let before = bytes.clone();
             prop_assert!(report.put(&mut bytes, usage, value).is_ok());
-            // Read as its bits say: of a value that they cannot hold the lowest of them.
+            // Read as its bits say: for a value that they cannot hold, the lowest of them.
             let width = field.bit_size.min(32);
             let kept = bits::extract(&(value as u32).to_le_bytes(), 0, width);
             let expected = if field.signed() { i64::from(bits::sign_extend(kept, width)) } else { i64::from(kept) };
@@ -172,7 +172,7 @@ proptest! {
     }
 }
 
-/// The generator reaches every kind of item: otherwise the properties above would prove less than they say.
+/// The generator reaches every kind of item: otherwise the properties above would prove less than they claim.
 #[test]
 fn the_generator_reaches_every_kind_of_item() {
     use proptest::strategy::ValueTree;

@@ -1,5 +1,5 @@
-//! Numbers side by side are read together, two or four at a time: whatever their width and wherever they begin, they are what each of
-//! them says alone.
+//! Adjacent numbers are read together, two or four at a time: whatever their width and wherever they begin, the result is what each of them says
+//! alone.
 
 use mantle_hid::{Frame, Plan, ReportId, Want, bits};
 use proptest::prelude::*;
@@ -40,7 +40,7 @@ proptest! {
         }
     }
 
-    /// Bits stand where they belong however they lie in the report, and nothing else of their word moves.
+    /// Bits end up where they belong however they are placed in the report, and nothing else of their word moves.
     #[test]
     fn bits_side_by_side_are_what_each_is_alone(
         (start, count, to) in (0u32..40, 1u16..100, 0u16..150),

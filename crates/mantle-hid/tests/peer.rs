@@ -1,8 +1,6 @@
-//! A general library reads the same values out of the same bytes, where it does not fail.
-//!
-//! It trusts report lengths and panics on some descriptors, and one line may cost it gigabytes: so it runs in a child of
-//! its own with bounded memory, which answers a line for each case. A case that it panics on, or dies of, is not
-//! compared, and how many were is counted.
+//! A general library reads the same values from the same bytes, unless it fails. It trusts report lengths and panics on some descriptors, and one
+//! line may cost it gigabytes, so it runs in a child of its own with limited memory, which answers with a line for each case. A case on which it
+//! panics or dies is not compared; such cases are counted.
 
 #![allow(clippy::disallowed_methods, reason = "this test starts a child; the crate itself starts nothing")]
 #![allow(clippy::disallowed_macros, reason = "a test without a harness says itself how it went")]
@@ -65,8 +63,8 @@ fn bytes(hex: &str) -> Vec<u8> {
     digits.chunks(2).map(byte).collect()
 }
 
-/// The library's side: a line in, `descriptor report report ...`; a line out, for each report the values as
-/// `offset:value,...`, or `-` where it panicked or knows no such report.
+/// The library's side: a line in, `descriptor report report ...`; a line out, for each report the values as `offset:value,...`, or `-` if it panicked
+/// or knows no such report.
 fn child() {
     std::panic::set_hook(Box::new(|_| {}));
     for line in std::io::stdin().lines().map_while(Result::ok) {
@@ -105,7 +103,7 @@ fn start() -> Result<Child, String> {
         .map_err(|error| format!("sh: {error}"))
 }
 
-/// Asks the child; it is started anew after a case that it died of, whose answer is none.
+/// Asks the child, which is restarted after a case that killed it, whose answer is none.
 fn ask(cases: &[Case]) -> Result<Vec<Option<String>>, String> {
     let mut answers = Vec::new();
     while answers.len() < cases.len() {
@@ -165,7 +163,7 @@ fn compare() -> Result<(usize, usize), String> {
         }
         compared += usize::from(values > before);
     }
-    // Otherwise the comparison would prove less than it says.
+    // Otherwise the comparison would prove less than it claims.
     if compared * 2 < CASES || values < 2000 {
         return Err(format!("only {values} values in {compared} of {CASES} cases could be compared"));
     }

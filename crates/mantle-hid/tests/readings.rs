@@ -1,4 +1,4 @@
-//! How descriptors are read where the standard leaves it open: each line as the kernel reads it.
+//! How descriptors are read if the standard leaves it open: each line as the kernel reads it.
 
 use mantle_hid::{DecodeError, Descriptor, Field, FieldKind, Problem, ReportKind, Usage};
 

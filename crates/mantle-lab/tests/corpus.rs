@@ -1,5 +1,5 @@
-//! Every file of the corpora, and every fixture of the readers, through the fuzzers' targets: no promise is broken, and
-//! the memory that is taken is bounded by what was given, whatever the bytes claim.
+//! Every file of the corpora, and every fixture of the readers, through the fuzzers' targets: no promise is broken, and the memory used is bounded by
+//! the input, whatever the bytes claim.
 
 mod counting;
 
@@ -7,10 +7,10 @@ use counting::Counted;
 use mantle_lab::targets::TARGETS;
 use std::path::{Path, PathBuf};
 
-/// A fixed part, for tables that are always there, and a part that grows with what was given.
+/// A fixed part, for tables that always exist, and a part that grows with the input.
 fn allowed(target: &str, len: usize) -> (i64, u64) {
     let (fixed, each) = match target {
-        // A few bytes can claim 12,288 usages, of which at most 512 a field are looked at.
+        // A few bytes can claim 12,288 usages, of which at most 512 per field are examined.
         "descriptor" | "decoder" | "helper" => (512 << 10, 2_500),
         // A machine of up to 64 nodes, each with its names.
         "sight" => (1 << 20, 400),
@@ -42,7 +42,7 @@ fn the_corpora_break_no_promise_and_take_no_more_than_they_may() {
         }
         for path in paths {
             let whole = std::fs::read(&path).expect("it can be read");
-            // Cut short at many places, too: the ends of things are where readers go wrong.
+            // Also cut short at many places, since the ends of things are where readers go wrong.
             let step = (whole.len() / 40).max(1);
             for len in (0..whole.len()).step_by(step).chain([whole.len()]) {
                 let data = &whole[..len];

@@ -1,5 +1,5 @@
-//! Eight players with two devices each, all at 1000 reports a second, lose no edge, whoever looks on. How fast that is, and what it costs, is measured by the
-//! program `evening`, and asserted nowhere.
+//! Eight players with two devices each, all at 1000 reports per second, lose no edge, whoever watches. How fast that is, and what it costs, is
+//! measured by the program `evening`, and asserted nowhere.
 
 use mantle_lab::evening::play;
 use std::time::Duration;

@@ -1,5 +1,5 @@
-//! Instructions, counted, not timed, and so the same on every machine: at most 656 a report on the road of a busy device, looks at it and the loop included,
-//! and few for the readers of foreign bytes, whatever those claim.
+//! Instructions, counted and not timed, and therefore the same on every machine: at most 656 per report on the road of a busy device, including looks
+//! at it and the loop, and few for the readers of foreign bytes, whatever those claim.
 
 use std::path::{Path, PathBuf};
 use std::process::Command;
@@ -7,7 +7,7 @@ use std::process::Command;
 const REPORTS: u64 = 16_384;
 const MOST: u64 = 656;
 
-/// At most so many for one of the greediest files: a blink, where a loop within a loop would take a hundred times more.
+/// The limit for one of the greediest files: a blink, where a loop within a loop would take a hundred times more.
 const MOST_OF_A_FILE: u64 = 60_000_000;
 
 fn count(program: &Path, arguments: &[&str]) -> u64 {

@@ -1,8 +1,7 @@
-//! Instructions of the program as it is handed out (`./ship`), counted, not timed, and so the same on every machine.
-//!
-//! The road of a report is `handle_report`, the difference and `handle_written`: the instructions that come from their sources, or
-//! are put inline below them. The whole engine with nobody looking is everything that the program does for a report but what the simulated world does
-//! to make it and what is printed of it: those are counted by themselves and taken off.
+//! Instructions of the program as it is shipped (`./ship`), counted and not timed, and therefore the same on every machine. The road of a report is
+//! `handle_report`, the difference and `handle_written`: the instructions that come from their sources, or are inlined below them. The whole engine
+//! with nobody watching is everything that the program does for a report except what the simulated world does to make it and what is printed: those
+//! are counted separately and subtracted.
 
 use mantle_lab::{Tmux, callgrind};
 use std::path::{Path, PathBuf};
@@ -11,15 +10,15 @@ use std::time::{Duration, Instant};
 
 /// Reports of one second of each device of the scenes.
 const RATE: u64 = 1000;
-/// At most so many for a report on its road, from its bytes to the events that are written.
+/// The limit for a report on its road, from its bytes to the events that are written.
 const ROAD: u64 = 640;
-/// At most so many for a report in the whole engine, with one device and with eight.
+/// The limit for a report in the whole engine, with one device and with eight.
 const ONE: u64 = 820;
 const EIGHT: u64 = 950;
-/// At most so many from the start of the program to its first moment.
+/// The limit from the start of the program to its first moment.
 const START: u64 = 4_400_000;
 
-/// At most so many for a frame of a live screen, what is compared and written of it included.
+/// The limit for a frame of a live screen, including what is compared and written.
 const FRAME: u64 = 1_750_000;
 
 fn root() -> PathBuf {
@@ -65,7 +64,7 @@ fn each(program: &Path, scene: &str, devices: u64) -> u64 {
 const OF_THE_ROAD: [&str; 6] =
     ["table/road.rs", "table/slots.rs", "table/time.rs", "session/mod.rs", "session/member.rs", "pad/seen.rs"];
 
-/// What a report of one busy pad, of the layout that the workshop's benches have, costs on its road.
+/// What a report of one busy pad, with the layout of the workshop's benches, costs on its road.
 fn road(program: &Path) -> u64 {
     let scene = root().join("crates/mantle-lab/scenes/one.scene.toml");
     let counts = |seconds: &str| {
@@ -92,7 +91,7 @@ fn road(program: &Path) -> u64 {
     on_the_road.map(spent).sum::<u64>() / (2 * RATE)
 }
 
-/// Instructions of the frames of the demo's live screen, and how many frames there were.
+/// Instructions for the frames of the demo's live screen, and how many frames there were.
 fn frames(program: &Path) -> (u64, u64) {
     let out = root().join("target/ship/frames.callgrind");
     let _ = std::fs::remove_file(&out);
@@ -103,7 +102,7 @@ fn frames(program: &Path) -> (u64, u64) {
     );
     let tmux = Tmux::start("frames", (160, 46), &[("LANG", "C.UTF-8")], &command).expect("tmux is there");
     tmux.wait("the board", |screen| screen.contains("Harbour panel")).expect("the board");
-    // The demo's hands move all the time: so many seconds are looked at, however many frames that makes here.
+    // The demo's hands move all the time: this many seconds are measured, however many frames that gives here.
     let began = Instant::now();
     tmux.wait("some seconds", |_| began.elapsed() > Duration::from_secs(12)).expect("they pass");
     tmux.keys(&["q"]).expect("keys");
@@ -113,8 +112,8 @@ fn frames(program: &Path) -> (u64, u64) {
     .expect("callgrind writes them");
     let total = text.lines().find_map(|line| line.strip_prefix("totals: "));
     let total = total.and_then(|number| number.trim().parse().ok()).expect("a total");
-    // A name is written out where it comes first, and has a number from then on.
-    // Its code may lie in another module than the type, so only the end of the name is looked for.
+    // A name is written out where it first occurs, and has a number from then on. Its code may be in another module than the type, so only the end of
+    // the name is searched for.
     let drawn =
         |line: &str| line.contains("mantle_tui::") && (line.ends_with("App::draw") || line.ends_with("App>::draw"));
     let number =

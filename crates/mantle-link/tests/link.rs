@@ -1,4 +1,4 @@
-//! Screens and scripts that come, ask, stall, break off and talk nonsense; the engine goes on, and each gets what is its own.
+//! Screens and scripts that come, ask, stall, break off and send nonsense; the engine goes on, and everyone gets what is theirs.
 
 use crossbeam_channel::RecvTimeoutError;
 use mantle_core::pad::Events;
@@ -17,7 +17,7 @@ use std::time::{Duration, Instant};
 /// Long enough for any machine; nothing is measured by it.
 const PATIENCE: Duration = Duration::from_secs(60);
 
-/// A world in which nothing happens but what is asked for, by the clock.
+/// A world in which nothing happens except on request, by the clock.
 struct Quiet {
     orders: Orders,
     began: Instant,
@@ -95,7 +95,7 @@ impl Engine {
         Ok(Guest { attached, mailbox, told, ended })
     }
 
-    /// A connection that says what it likes.
+    /// A connection that sends whatever it likes.
     fn raw(&self) -> UnixStream {
         let stream = UnixStream::connect(self.place.socket()).expect("it is there");
         stream.set_read_timeout(Some(PATIENCE)).expect("a limit");
@@ -122,7 +122,7 @@ impl Guest {
         self.attached.give(Order { number: CommandNumber(number), wish });
     }
 
-    /// The first snapshot that is as it shall be.
+    /// The first snapshot that meets a condition.
     fn wait(&self, what: impl Fn(&Snapshot) -> bool) -> Arc<Snapshot> {
         let until = Instant::now() + PATIENCE;
         loop {
@@ -169,7 +169,7 @@ fn each_screen_has_its_own_view_and_its_own_answers() {
     assert!(seen.header.attached.as_ref().is_some_and(|who| who.contains(&std::process::id().to_string())));
     other.order(1, Wish::Command(Command::LetGo));
     assert!(matches!(other.answer(1), Answer::Done { said, .. } if said == "everything is let go"));
-    // What one does is seen by all; what one looks at, and is answered, by itself alone.
+    // What one does is seen by all; what one looks at, and is answered, only by itself.
     let seen = one.wait(|snapshot| snapshot.paused);
     assert!(seen.shelf.is_some());
     assert!(
@@ -272,7 +272,7 @@ fn a_flood_of_orders_waits_for_itself() {
     }
     calm.order(1, Wish::Command(Command::LetGo));
     assert!(matches!(calm.answer(1), Answer::Done { .. }));
-    // None of the flood is lost: it is only taken in its time.
+    // None of the flood is lost; it is only taken in time.
     let seen = flood.wait(|snapshot| snapshot.answers.iter().any(|(number, _)| number.0 >= 400));
     assert!(seen.answers.iter().all(|(number, _)| number.0 < 5000), "all of it was taken at once");
 }

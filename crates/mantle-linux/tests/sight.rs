@@ -1,4 +1,4 @@
-//! What a look reads of a machine: drawn trees of sysfs, udev's database and `/proc`, compared with what they were drawn from.
+//! What a look reads from a machine: random trees of sysfs, udev's database and `/proc`, compared with what they were made from.
 
 use mantle_core::sight::{GameList, Look, Maker, Owner, Takes, Whose};
 use mantle_core::slot::SlotNumber;
@@ -9,12 +9,12 @@ use std::fs;
 use std::os::unix::fs::{PermissionsExt, symlink};
 use std::path::Path;
 
-/// Where an input device stands, and who has made it.
+/// The place of an input device, and who made it.
 #[derive(Clone, Copy, Debug, PartialEq)]
 enum Stands {
     /// A HID device at a USB port.
     Usb,
-    /// A HID device over uhid that is no pad of ours.
+    /// A HID device over uhid that is not one of our pads.
     Radio,
     /// Made through uinput by some program.
     Made,
@@ -24,7 +24,7 @@ enum Stands {
     Ours,
 }
 
-/// What it is: the bits of its keys and axes as sysfs has them, what it is taken for by those, and how udev tags it.
+/// What it is: the bits of its keys and axes as in sysfs, what it is taken for by those, and its tags in udev.
 #[derive(Clone, Copy, Debug)]
 struct Kind {
     key: &'static str,
@@ -54,7 +54,7 @@ struct Drawn {
     number: u16,
     stands: Stands,
     kind: usize,
-    /// 0: udev says nothing of it, 1: what it is, 2: nothing that games go by.
+    /// 0: no entry in udev, 1: what it is, 2: nothing that games go by.
     tags: u8,
     closed: bool,
     js: bool,
@@ -85,7 +85,7 @@ fn drawn() -> impl Strategy<Value = Drawn> {
 }
 
 fn process() -> impl Strategy<Value = Process> {
-    // Names come from programs: brackets and blanks in them confuse nobody.
+    // Names come from programs: brackets and spaces in them must confuse nobody.
     let name = prop_oneof![Just("ferry".to_owned()), Just("race (2) x".to_owned()), Just(") 1 2 3".to_owned())];
     (100u32..104, name, any::<bool>(), 0u64..1_000_000, any::<bool>())
         .prop_map(|(number, name, makes, started, shut_in)| Process { number, name, makes, started, shut_in })
@@ -101,7 +101,7 @@ fn link(target: impl AsRef<Path>, path: &Path) {
     symlink(target, path).expect("linked");
 }
 
-/// Where the device of an input device stands below `/sys`, its input device, and its phys.
+/// The place of an input device's device below `/sys`, its input device, and its phys.
 fn place(one: &Drawn) -> (String, String, String) {
     let n = one.number;
     let hid = |parent: &str| {
@@ -195,7 +195,7 @@ fn tree(root: &Path, all: &[Drawn], processes: &[Process], udev: bool) -> SightP
     SightPaths { sys, dev, proc, udev, applications: Vec::new() }
 }
 
-/// What games take it for where udev runs or does not, in the plainest way.
+/// What games take it for if udev runs or does not, in the plainest way.
 fn taken(one: &Drawn, udev: bool) -> Takes {
     let kind = KINDS[one.kind];
     if udev && one.tags == 1 { kind.tagged } else { kind.abilities }
@@ -244,7 +244,7 @@ proptest! {
             prop_assert_eq!(program.since, Some(1_700_000_000 + one.started / 100));
             prop_assert_eq!(program.own_dev.is_some(), one.shut_in);
         }
-        // The list of it: by the numbers of nodes what looks like a controller, behind it by place what only udev calls one.
+        // Its list: by the numbers of nodes what looks like a controller, then by place what only udev calls one.
         let owner = |one: &Drawn| Owner {
             node: format!("/dev/input/event{}", one.number),
             whose: Whose::Pad(SlotNumber::new(1).expect("a slot")),
@@ -263,7 +263,7 @@ proptest! {
     }
 }
 
-/// A database and names that somebody hostile has written.
+/// A database and names written by somebody hostile.
 #[test]
 fn what_is_hostile_is_read_as_nothing() {
     let root = tempfile::tempdir().expect("a directory");

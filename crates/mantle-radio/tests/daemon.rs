@@ -1,6 +1,5 @@
-//! What is asked of the daemon, and what is understood of it: over a real bus, with a stand-in at its other end.
-//!
-//! Where the bus is is said by the environment, of which a process has one: so these are the steps of one test.
+//! What is asked of the daemon, and how it is understood: over a real bus, with a stand-in at the other end. The address of the bus is in the
+//! environment, of which a process has only one, so these are the steps of one test.
 
 use crossbeam_channel::{Receiver, unbounded};
 use mantle_core::connecting::{Dialogue, JourneyNews, Radio, RadioAct, RadioDevice, RadioFault, RadioNews, RadioState};
@@ -74,7 +73,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     heard.state(&RadioState::NoService);
     drop(heard);
 
-    // A bus without a daemon; then one without an adapter; off; kept off; on.
+    // A bus without a daemon; then one without an adapter; off; blocked; on.
     let mut daemon = RadioDaemon::bus().expect("a bus");
     point_at(&daemon.address);
     let heard = Heard::start(places.clone());
@@ -97,7 +96,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     heard.ask(RadioAct::SwitchOn);
     heard.state(&RadioState::Ready);
 
-    // It looks, and stops looking; what is found is told as it comes, with names that can be shown.
+    // It searches, and stops searching; what is found is reported as it comes, with names that can be shown.
     heard.ask(RadioAct::Look(true));
     daemon.wait("StartDiscovery").expect("it looks");
     let asked = daemon.asked();
@@ -127,7 +126,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     heard.ask(RadioAct::Look(false));
     daemon.wait("StopDiscovery").expect("it stops");
 
-    // Pairing with every dialogue: what is asked, what is answered, what comes of it.
+    // Pairing with every dialogue: what is asked, what is answered, and the result.
     let ok = Some(JourneyNews::Done);
     let failed = |fault| Some(JourneyNews::Refused(fault));
     for (how, asks, answer, ends) in [
@@ -151,14 +150,14 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
         }
         assert_eq!(Some(heard.of(ONE)), ends, "{how:?}");
     }
-    // A code that is typed on the device: how far it is is told.
+    // A code that is typed on the device: its progress is reported.
     daemon.pairs(ONE, Pairs::Shown(4711));
     heard.ask(pair());
     for typed in 0..=6 {
         assert_eq!(heard.of(ONE), JourneyNews::Asked(Dialogue::Type { code: "004711".into(), typed }));
     }
     assert_eq!(heard.of(ONE), JourneyNews::Done);
-    // Given up in the middle: the daemon is told, and so is what it had asked.
+    // Given up in the middle: the daemon is told, and its question is answered.
     daemon.pairs(ONE, Pairs::Compare(1));
     heard.ask(pair());
     assert!(matches!(heard.of(ONE), JourneyNews::Asked(_)));
@@ -166,7 +165,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     daemon.wait("CancelPairing").expect("it is told");
     assert!(matches!(heard.of(ONE), JourneyNews::Refused(_)));
 
-    // The agent is this connection's own, never the default one, and answers for nobody else.
+    // The agent belongs to this connection alone, is never the default one, and answers for nobody else.
     assert!(daemon.asked().iter().any(|asked| asked == "RegisterAgent bluez KeyboardDisplay"), "{:?}", daemon.asked());
     assert!(!daemon.asked().iter().any(|asked| asked.contains("RequestDefaultAgent")));
     daemon.device(TWO, "Desk keys", vec![("Class", 0x0540u32.into())]);
@@ -177,10 +176,10 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
             .then_some(())),
         ()
     );
-    // Nor for one that this program knows, as long as it is not being paired.
+    // Nor for a device that this program knows, as long as it is not being paired.
     assert_eq!(daemon.ask_agent(ONE).expect("an answer").as_deref(), Some("org.bluez.Error.Rejected"));
 
-    // Trust, link, name, forgetting; a device that went meanwhile.
+    // Trust, link, name, forgetting; a device that has gone meanwhile.
     heard.ask(RadioAct::Trust(ONE.into()));
     assert_eq!(heard.of(ONE), JourneyNews::Done);
     heard.ask(RadioAct::Drop(ONE.into()));
@@ -197,7 +196,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     assert_eq!(heard.of(ONE), JourneyNews::Done);
     heard.ask(RadioAct::Link(ONE.into()));
     assert_eq!(heard.of(ONE), JourneyNews::Refused(RadioFault::NotThere));
-    // Removed, to be paired anew: it is looked for, and paired once it is found again.
+    // Removed, to be paired again: it is searched for, and paired once it is found.
     let looked = |daemon: &RadioDaemon| daemon.asked().iter().filter(|asked| asked.starts_with("St")).count();
     let before = looked(&daemon);
     daemon.pairs(ONE, Pairs::Silently);
@@ -209,7 +208,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     assert_eq!(heard.of(ONE), JourneyNews::Done);
     assert_eq!(looked(&daemon), before + 2, "it looks no longer");
 
-    // The daemon restarts in the middle: what was going on is over, and everything is begun anew.
+    // The daemon restarts in the middle: what was going on is over, and everything starts again.
     daemon.pairs(TWO, Pairs::Never);
     heard.ask(RadioAct::Pair(TWO.into()));
     daemon.wait("Pair dev_02_00_00_00_00_02").expect("it is paired");
@@ -223,7 +222,7 @@ fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
     assert_eq!(heard.of(TWO), JourneyNews::Asked(Dialogue::Compare("000007".into())), "its agent is there again");
     heard.ask(RadioAct::Answer(TWO.into(), Some(String::new())));
     assert_eq!(heard.of(TWO), JourneyNews::Done);
-    // The adapter is pulled out, and comes back.
+    // The adapter is unplugged, and comes back.
     daemon.remove_adapter();
     heard.state(&RadioState::NoAdapter);
     daemon.adapter(true);

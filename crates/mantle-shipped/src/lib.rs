@@ -18,7 +18,7 @@ pub const OPENING: &str = "tidewater";
 /// A file that ships.
 #[derive(Clone, Copy, Debug, PartialEq, Eq)]
 pub struct Text {
-    /// Its name without the ending that says what kind of file it is.
+    /// Its name without the ending.
     pub name: &'static str,
     /// The file's whole name.
     pub file: &'static str,
@@ -31,7 +31,7 @@ mod texts {
     include!(concat!(env!("OUT_DIR"), "/texts.rs"));
 }
 
-/// What reports mean of devices that do not say so themselves.
+/// The meaning of reports of devices that do not describe themselves.
 #[must_use]
 pub fn sheets() -> &'static [Text] {
     texts::SHEETS

@@ -130,7 +130,7 @@ fn every_scene_says_the_same_from_afar() {
         let ([(own, said), (other, again)], text) = there_and_back(&name, &scene);
         scenes += 1;
         frames += own.len();
-        // What pads of different slots are told at one moment has no order.
+        // Frames of different slots at one moment have no order.
         let by_slot = |mut frames: Vec<(Micros, SlotNumber, String)>| {
             frames.sort_by_key(|(at, slot, _)| (*slot, *at));
             frames
@@ -157,7 +157,7 @@ fn every_scene_says_the_same_from_afar() {
     assert!(scenes >= 30 && frames > 10_000, "{scenes} scenes, {frames} frames");
 }
 
-/// Numbers that are the same in every run.
+/// Random numbers that are the same in every run.
 struct Drawn(u64);
 
 impl Drawn {

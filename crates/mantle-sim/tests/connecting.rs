@@ -11,10 +11,10 @@ use mantle_files::SceneFile;
 use mantle_sim::{Pace, SimWorld};
 use mantle_talk::{Command, CommandNumber, ConnectAct, ConnectView, JourneyStep, Order, Wish};
 
-/// What somebody does when they see something new.
+/// What somebody does at each new step.
 type Does<'a> = Box<dyn FnMut(&ConnectView) -> Option<ConnectAct> + 'a>;
 
-/// Somebody who connects devices: is asked with each new step what to do.
+/// Somebody who connects devices: asked at each new step what to do.
 struct Person<'a> {
     give: OrderSender,
     does: Does<'a>,
@@ -22,7 +22,7 @@ struct Person<'a> {
     steps: Vec<String>,
     seen: Option<ConnectView>,
     notes: Vec<String>,
-    /// The first pressed button that left for each pad, and when.
+    /// The first button press that left for each pad, and when.
     played: Vec<(SlotNumber, Micros)>,
     watches: bool,
 }
@@ -68,7 +68,7 @@ impl Observer for Person<'_> {
     }
 }
 
-/// What came of a scene: steps, notes, when each pad played first, what is seen at its end.
+/// The results of a scene: steps, notes, when each pad first played, the view at its end.
 struct Outcome {
     steps: Vec<String>,
     notes: Vec<String>,
@@ -100,7 +100,7 @@ fn shipped() -> String {
     include_str!("../../../scenes/connecting.scene.toml").to_owned()
 }
 
-/// Connects the device with this address once it is found, and answers with this whatever is asked.
+/// Connects the device with this address once it is found, and gives this answer to every question.
 fn connects<'a>(address: &'a str, answer: Option<&'a str>) -> impl FnMut(&ConnectView) -> Option<ConnectAct> + 'a {
     let mut begun = false;
     move |view| match view.journey.as_ref().map(|journey| &journey.step) {
@@ -136,7 +136,7 @@ fn every_device_of_the_scene_comes_by_its_own_way_or_says_why_not() {
     ];
     for (address, steps) in cases {
         let outcome = play(&shipped(), 39, true, connects(address, Some("")));
-        // Whoever is asked to press has one step after the other; some pass within one look.
+        // A press is requested step by step; some steps pass within one look.
         let seen: Vec<&str> = outcome.steps.iter().map(String::as_str).collect();
         let mut left = seen.iter();
         let reached = steps.iter().filter(|step| left.any(|own| own == *step)).count();
@@ -232,7 +232,7 @@ fn the_radio_s_own_troubles_are_said_and_end_by_themselves() {
         (!std::mem::replace(&mut asked, true)).then_some(ConnectAct::SwitchOn)
     });
     assert!(switched.seen.looks, "it is switched on from here");
-    // It goes while something is being paired: that is over, and said.
+    // It disappears while something is being paired: that is over, and reported.
     let gone = play(&with("states = [[1.5, \"absent\"]]"), 6, true, connects(LEFT, Some("")));
     assert!(
         matches!(gone.steps.last().map(String::as_str), Some("Failed(NoRadio)")),

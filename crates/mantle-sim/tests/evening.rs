@@ -62,8 +62,8 @@ fn played(profile: &str, device: &str, reports: &[(f64, &str)], agree: bool) -> 
     heard
 }
 
-/// The switch on the panel's case makes its stick a hat or two axes, at any time: the d-pad plays by both. The panel goes on
-/// sending its rest in between.
+/// The switch on the panel's case makes its stick a hat or two axes, at any time: the d-pad plays from both. The panel keeps sending its rest in
+/// between.
 #[test]
 fn the_panel_plays_with_its_switch_in_both_positions() {
     let (rest, left_by_hat, left_by_axes) = ("00 80 80 80", "00 60 80 80", "00 80 00 80");
@@ -82,7 +82,7 @@ fn the_parade_types_once_somebody_has_agreed_and_plays_no_pad() {
     assert_eq!((heard.typed, heard.pad), (vec![(1, 57, 1), (1, 57, 0)], Vec::new()));
 }
 
-/// While the left shoulder is held the face buttons play the d-pad, and nothing of it stays.
+/// While the left shoulder is held the face buttons play the d-pad, and nothing of it remains.
 #[test]
 fn the_ferry_has_its_deck_under_a_held_button() {
     let reports = [
@@ -100,7 +100,7 @@ fn the_ferry_has_its_deck_under_a_held_button() {
     assert_eq!(north, [5], "only without the deck it plays North: {:?}", heard.pad);
 }
 
-/// What a profile speaks of is there on some device of the evening's: a name that nothing bears would never be found out.
+/// What a profile mentions exists on some device of the evening: a wrong name would never be found otherwise.
 #[test]
 fn every_control_that_the_evening_speaks_of_exists() {
     let mut names = BTreeSet::new();

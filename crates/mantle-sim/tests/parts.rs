@@ -21,7 +21,7 @@ impl Observer for Keys {
     }
 }
 
-/// One report without ids, two pads in it.
+/// One report without ids, containing two pads.
 const TWO_IN_ONE: &str = r#"
 version = 1
 name = "Two in one"

@@ -1,5 +1,4 @@
-//! A finger on a surface, a mouse and motion, from their reports to what a game gets: devices of the demo, moved by their
-//! hands, on simulated time.
+//! A finger on a surface, a mouse and motion, from their reports to what a game gets: devices of the demo, moved by their hands, on simulated time.
 
 mod shadow;
 
@@ -38,7 +37,7 @@ impl Game {
         own.map(|(.., value)| value).sum()
     }
 
-    /// The furthest that an axis of the pad was.
+    /// The furthest that an axis of the pad went.
     fn furthest(&self, code: u16) -> i32 {
         let own = self.pad.iter().filter(|(_, kind, own, _)| (*kind, *own) == (3, code));
         own.map(|(.., value)| *value).max_by_key(|value| value.abs()).unwrap_or(0)

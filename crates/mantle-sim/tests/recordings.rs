@@ -86,7 +86,7 @@ fn without_comments(text: &str) -> Recording {
 
 #[test]
 fn a_replay_without_its_comments_gives_the_same_frames_and_stamps() {
-    // Those two sit only where somebody places them; `pointing.rs` has them.
+    // Those two only sit where somebody places them; `pointing.rs` covers them.
     let sits = |name: &String| !["gull-mouse", "slipway-slate"].contains(&name.as_str());
     for device in shipped::device_names().into_iter().filter(sits) {
         let (frames, first, text) = live(&device, 7);
@@ -180,7 +180,7 @@ fn events_of_an_input_node_play_as_well() {
     assert!(events.eq(wanted));
 }
 
-/// A world that does what it is told, lets its orders come, and then lets time go by.
+/// A world that does as it is told, lets its orders come, and then lets time pass.
 struct Bare {
     orders: Orders,
     wanted: Vec<Order>,
@@ -191,7 +191,7 @@ impl World for Bare {
     fn next(&mut self, until: Option<Micros>) -> Happening<'_> {
         let at = Micros(1_000);
         match self.wanted.pop() {
-            // What was asked for before is waited for: reading is done on another thread.
+            // Earlier requests are waited for, since reading is done on another thread.
             Some(Order { wish: Wish::Playback(PlaybackOrder::Opened), .. }) => match self.orders.channel.recv() {
                 Ok(order) => Happening::Order(at, Box::new(order)),
                 other => panic!("{other:?}"),
@@ -219,7 +219,7 @@ impl World for Bare {
     fn start(&mut self, _: Effect) {}
 }
 
-/// Opened beside another world a recording is a device that nobody seats unasked, at its own times, over and over.
+/// Opened beside another world, a recording is a device that nobody seats unasked, at its own times, over and over.
 #[test]
 fn opened_beside_another_world() {
     let (_, first, text) = live("quay-pad", 1);
@@ -271,8 +271,8 @@ const HELD: &str = "D: 0\n\
     R: 50 05 01 09 04 a1 01 a1 02 14 75 08 95 03 81 01 26 ff 00 95 02 09 30 09 31 81 02 75 01 95 04 81 01 25 01 95 0a \
     05 09 19 01 29 0a 81 02 95 0a 81 01 c0 c0\nN: A plain pad\nP: usb-x/0\nI: 3 1209 0077\n";
 
-/// Plays reports of that pad, each at a moment in milliseconds with its X and its buttons; says when X and button 1 moved on the
-/// virtual pad, and to what.
+/// Plays reports of that pad, each at a moment in milliseconds with its X and its buttons; returns when X and button 1 moved on the virtual pad, and
+/// to what.
 fn moves(reports: &[(u64, u8, u8)]) -> Vec<(u64, u16, i32)> {
     let line = |(at, x, buttons): &(u64, u8, u8)| {
         format!("E: {:06}.{:06} 8 00 00 00 {x:02x} 80 {buttons:02x} 00 00\n", at / 1000, at % 1000 * 1000)
@@ -286,7 +286,7 @@ fn moves(reports: &[(u64, u8, u8)]) -> Vec<(u64, u16, i32)> {
     frames.0.iter().flat_map(moved).collect()
 }
 
-/// A stick plays from its described middle at once, whatever it does in the first seconds: every push arrives, at its moment.
+/// A stick plays from its described middle at once, whatever it does in the first seconds: every push arrives at its moment.
 #[test]
 fn every_push_of_a_stick_that_is_held_when_it_comes_arrives() {
     const X: u16 = 0;

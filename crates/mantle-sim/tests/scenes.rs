@@ -1,4 +1,4 @@
-//! Every scene on simulated time: what its pads send, and what the program says of it.
+//! Every scene on simulated time: what its pads send, and what the program says about it.
 
 mod shadow;
 
@@ -28,7 +28,7 @@ impl Observer for Frames {
     }
 }
 
-/// Keys and hats as they come, axes counted, and at each full second what the table says, where that is news.
+/// Keys and hats as they come, axes counted, and at each full second what the table says, if that is new.
 #[derive(Default)]
 struct Story {
     text: String,
@@ -117,8 +117,8 @@ fn frames_of(world: &mut impl World, table: &mut Table) -> Frames {
     frames
 }
 
-/// What the simulation told, told again by a replay, gives the same frames with the same stamps, whenever the engine
-/// is woken needlessly in between.
+/// What the simulation reported, reported again by a replay, gives the same frames with the same stamps, whenever the engine is woken needlessly in
+/// between.
 #[test]
 fn a_replay_gives_the_same_frames_however_it_is_woken() {
     let scene = shipped::scene("pulled-out").expect("it is shipped");
@@ -137,7 +137,7 @@ fn a_replay_gives_the_same_frames_however_it_is_woken() {
     });
 }
 
-/// Writes a device's descriptor anew with the elements of each input report in another order.
+/// Rewrites a device's descriptor with the elements of each input report in another order.
 fn permuted(file: &DeviceFile, seed: u64) -> DeviceFile {
     let mut file = file.clone();
     let mut state = seed;
@@ -194,7 +194,7 @@ fn permuted(file: &DeviceFile, seed: u64) -> DeviceFile {
     file
 }
 
-/// The order of bits in a report is nobody's business: permuted in descriptor and bytes alike, nothing changes.
+/// The order of bits in a report does not matter: permuted in descriptor and bytes alike, nothing changes.
 #[test]
 fn permuting_the_bits_of_reports_changes_nothing() {
     let scene = shipped::scene(mantle_shipped::OPENING).expect("it is shipped");
@@ -242,13 +242,13 @@ fn a_broken_scene_is_pointed_at() {
     assert!(fault.to_string().contains("there are: buoy-stick, cellar-pad, cove-box"), "{fault}");
 }
 
-/// A snapshot with as much in it as there can be stays small enough for a pipe.
+/// A snapshot with as much in it as possible stays small enough for a pipe.
 #[test]
 fn a_full_snapshot_stays_small() {
     full_snapshot_of("quay-pad", "");
 }
 
-/// The same of flight sticks that have everything that a flight stick can have, four devices in one slot.
+/// The same with flight sticks that have everything a flight stick can have, four devices in one slot.
 #[test]
 fn a_full_snapshot_of_flight_sticks_stays_small() {
     let axes = "axes = [\"Z\", \"Rx\", \"Ry\", \"Rz\", \"throttle\", \"rudder\", \"wheel\", \"gas\", \"brake\"]";
@@ -258,7 +258,7 @@ fn a_full_snapshot_of_flight_sticks_stays_small() {
 fn full_snapshot_of(device: &str, kind: &str) {
     let mut text = "version = 1\ntitle = \"full\"\n".to_owned();
     for n in 0..16 {
-        // Of those that nobody needs for a slot of their own, three play along in the first one.
+        // Of those that need no slot of their own, three play along in the first one.
         let slots = match n {
             0..8 => format!("slots = [{}]", n + 1),
             8..11 => "slots = [1]".into(),

@@ -1,5 +1,5 @@
-//! The demo's devices of every shape: what a hand on a control moves on the pad, by the events that were written. What is
-//! expected stands here as it stands in the table of default bindings, written by hand.
+//! The demo's devices of every shape: what a hand on a control moves on the pad, by the events that were written. What is expected is written here by
+//! hand, as in the table of default bindings.
 
 mod shadow;
 

@@ -1,4 +1,4 @@
-//! The program by mouse alone, with one hand, and in how many keys: what is seen after each act is what counts.
+//! The program by mouse alone, with one hand, and in how many keys: what counts is what is seen after each act.
 
 #[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
@@ -30,7 +30,7 @@ impl Mouse {
         self.tmux.wait(&format!("{what}: {words}"), |screen| screen.contains(words)).expect("it is seen")
     }
 
-    /// A button of the mouse goes down and up at a cell.
+    /// Presses and releases a button of the mouse at a cell.
     fn press(&self, (x, y): (usize, usize), button: u8) {
         let (x, y) = (x + 1, y + 1);
         // The wheel has no way back up.
@@ -39,7 +39,7 @@ impl Mouse {
         self.tmux.keys(&["-l", &both]).expect("clicked");
     }
 
-    /// Clicks where these words stand, below a line.
+    /// Clicks these words, below a line.
     fn click_below(&self, line: usize, words: &str) {
         let screen = self.tmux.screen();
         let at = find(&screen, line, words).unwrap_or_else(|| panic!("{words} is not seen:\n{screen}"));
@@ -50,7 +50,7 @@ impl Mouse {
         self.click_below(0, words);
     }
 
-    /// Out of whatever it is, by the hint that leads out of it, as far as the board.
+    /// Leaves whatever it is by the hint that leads out, as far as the board.
     fn goes_back(&self) {
         for _ in 0..8 {
             let out = |words: &str| words == "Enter open" || words.starts_with("Esc");
@@ -61,14 +61,14 @@ impl Mouse {
             }
             let (way, at) = foot.iter().find(|(words, _)| words.starts_with("Esc")).expect("there is a way out");
             self.press(*at, 0);
-            // Only once this way out is gone has the click been answered: what else changes below may still be an earlier one's.
+            // The click has been answered only once this way out is gone: other changes below may still belong to an earlier click.
             let gone = |screen: &str| hints(screen).iter().all(|(words, _)| words != way);
             self.tmux.wait("another place", gone).expect("out of it");
         }
         panic!("the board is not come back to:\n{}", self.tmux.screen());
     }
 
-    /// Something has come of it: the screen is another one than before, and not by what counts on by itself.
+    /// Waits for an effect: the screen differs from before, not counting what changes by itself.
     fn changes(&self, before: &str, what: &str) {
         let counts = |c: &char| !c.is_ascii_digit() && !('▁'..='█').contains(c);
         let still = |screen: &str| screen.chars().filter(counts).collect::<String>();
@@ -130,7 +130,7 @@ fn everything_answers(name: &str, size: (u16, u16), least: usize) {
         mouse.click(stage);
         mouse.sees(stage, seen);
     }
-    // Every hint that is written in any of them.
+    // Every hint in any of them.
     let mut clicked = 0;
     for (key, (stage, seen)) in KEYS.into_iter().zip(views) {
         mouse.goes_back();
@@ -138,11 +138,11 @@ fn everything_answers(name: &str, size: (u16, u16), least: usize) {
         mouse.sees(stage, seen);
         let screen = mouse.tmux.wait("nothing to be said", |screen| !screen.contains('▲')).expect("calm");
         for (words, _) in hints(&screen) {
-            // Leaving is seen below; an emptied slot has no views left; and nothing has been tried yet that could be tried anew.
+            // Leaving is tested below; an emptied slot has no views left; and nothing has been tried yet that could be tried again.
             if ["q leave", "x take out", "z start over"].contains(&words.as_str()) {
                 continue;
             }
-            // What was done before may have moved it, or taken it away.
+            // What was done before may have moved or removed it.
             let before = mouse.tmux.screen();
             let Some((_, at)) = hints(&before).into_iter().find(|(own, _)| *own == words) else { continue };
             mouse.press(at, 0);
@@ -179,7 +179,7 @@ fn every_hint_and_tab_answers_a_click_on_a_screen_between() {
 #[test]
 fn the_mouse_alone_places_binds_and_tunes() {
     let mouse = Mouse::start("mouse-alone", DESIGN, &["quay-pad", "harbour-panel"]);
-    // A second player is moved: the row, the order, the slot, and once more to do it.
+    // A second player is moved: the row, the command, the slot, and once more to do it.
     mouse.click_below(3, "Slot 2");
     mouse.click("m move");
     mouse.sees("the question", "Move the player in");
@@ -245,7 +245,7 @@ fn the_mouse_alone_places_binds_and_tunes() {
         .expect("chosen");
     mouse.click("Esc board");
     mouse.sees("the board", "Enter open");
-    // All orders, as a list: any of them without its key.
+    // All commands, as a list: any of them without its key.
     mouse.click("Bksp commands");
     mouse.sees("the list", "What do you want to do?");
     mouse.click_below(8, "connect");
@@ -253,7 +253,7 @@ fn the_mouse_alone_places_binds_and_tunes() {
     mouse.sees("what it does", "Connect");
 }
 
-/// What one hand reaches: no key with another one held.
+/// What one hand reaches: no two keys at once.
 #[test]
 fn one_hand_reaches_every_order() {
     let home = tempfile::tempdir().expect("a directory");
@@ -278,7 +278,7 @@ fn one_hand_reaches_every_order() {
     }
     keys(&["Escape"]);
     sees("Enter open");
-    // What has a capital letter or a sign for its key is reached by its words, in the list of all orders.
+    // Whatever needs a capital letter or a sign is reached by its words, in the list of all commands.
     let order = |words: &[&str], seen: &str| {
         keys(&["BSpace"]);
         sees("What do you want to do?");
@@ -307,9 +307,9 @@ struct Task {
     name: &'static str,
     /// The scene's devices, as in a scene's file.
     devices: &'static str,
-    /// The keys that it took before lists, typed values and the shorter ways, counted the same way at commit 7792600.
+    /// How many keys it took before lists, typed values and shortcuts, counted the same way at commit 7792600.
     before: usize,
-    /// What is done: keys; `!` before what is pressed on the device, which is no key of this program; `~` before what is waited for.
+    /// The steps: keys; `!` before what is pressed on the device, which is no key of this program; `~` before what is waited for.
     acts: &'static [&'static str],
     /// The line that is seen in the end.
     seen: (&'static str, &'static str),
@@ -332,7 +332,7 @@ const TASKS: [Task; 14] = [
         acts: &["~No slot is in use", "W"],
         seen: ("Slot 1", "Kestrel puck"),
     },
-    // Before: B Enter m, and the press. What it played before is taken from there, and more is only offered.
+    // Before: B Enter m, and the press. What it played before is taken from there; further steps are only offered.
     Task {
         name: "bind one control by pressing it",
         devices: PAD,
@@ -340,7 +340,7 @@ const TASKS: [Task; 14] = [
         acts: &["B", "Enter", "~nothing is pressed yet", "!5", "~button 5 moved from left shoulder"],
         seen: ("▸ · South", "← button 5"),
     },
-    // Before, each of four directions: its row, Enter; and the press.
+    // Before, for each of four directions: its row, Enter, and the press.
     Task {
         name: "bind a whole stick",
         devices: PAD,

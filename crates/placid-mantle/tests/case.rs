@@ -79,7 +79,7 @@ fn what_somebody_mends_in_it_goes_back_is_taken_over_and_can_be_taken_back() {
     let text = fs::read_to_string(&answer).expect("it is written");
     assert_eq!(text.matches("[[file]]").count(), 1, "exactly what was changed: {text}");
     let name = text.lines().find_map(|line| line.strip_prefix("name = \"")).expect("a file").trim_end_matches('"');
-    // The owner has an older version of that file, and looks first.
+    // The owner has an older version of that file, and previews first.
     let own = account.path("config/placid-mantle/profiles").join(name);
     fs::create_dir_all(own.parent().expect("a directory")).expect("made");
     fs::write(&own, "version = 1\nname = \"old\"\n# mine\n").expect("written");

@@ -45,7 +45,7 @@ fn inspect_answers_each_request_with_one_line() {
     assert_eq!(decoded["values"][0], serde_json::json!([0, 1]));
     assert_eq!(decoded["values"][8], serde_json::json!([16, 4]));
     assert_eq!(decoded["active"], serde_json::json!([0x7_0004, 0x7_0005]));
-    // A short report gives what is whole in it; an empty one, and one that is no hex, are refused.
+    // A short report gives what is complete in it; an empty one, and one that is not hex, are refused.
     assert_eq!(first["decoded"][1]["values"].as_array().expect("a list").len(), 8);
     assert_eq!((&first["decoded"][2]["ok"], &first["decoded"][3]["ok"]), (&false.into(), &false.into()));
     assert_eq!(answers[1]["error"], "byte 2: end of a collection that was not begun");
@@ -135,7 +135,7 @@ fn inspect(path: &str) -> (i32, Vec<serde_json::Value>) {
     (output.status.code().expect("it ends"), lines)
 }
 
-/// Every recording that lies in the folder is read, in both forms, without a problem.
+/// Every recording in the folder is read, in both forms, without a problem.
 #[test]
 fn inspect_reads_every_sample() {
     let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("../mantle-files/tests/recordings");
@@ -179,7 +179,7 @@ fn inspect_reads_a_bare_descriptor_as_bytes_and_as_hex() {
     }
 }
 
-/// 0 for all, 1 where something could not be read, 2 where nothing could.
+/// 0 for everything, 1 if something could not be read, 2 if nothing could.
 #[test]
 fn inspect_ends_with_what_it_could_read() {
     let hex: String = pad().iter().map(|byte| format!(" {byte:02x}")).collect();
@@ -192,10 +192,10 @@ fn inspect_ends_with_what_it_could_read() {
     assert_eq!(problem["line"], 4);
     assert_eq!(problem["offset"].as_u64(), Some(good.len() as u64));
     assert_eq!(problem["message"], "it says 2 bytes, but 1 follow");
-    // The report behind it is read all the same.
+    // The next report is read all the same.
     let event = lines.iter().find(|line| line["kind"] == "event").expect("an event");
     assert_eq!((event["time_us"].as_u64(), &event["values"][0]), (Some(1_000_000), &serde_json::json!([0, 1])));
-    // A descriptor that is refused: where, and nothing else could be read.
+    // A refused descriptor: where, and nothing else could be read.
     let (code, lines) = inspect(&file("refused.bin", &[0x05, 0x01, 0xb4]));
     assert_eq!(
         (code, &lines[1]["message"], &lines[1]["offset"]),
@@ -214,7 +214,7 @@ fn inspect_ends_with_what_it_could_read() {
     assert_eq!(output.status.code(), Some(2));
 }
 
-/// Two reports of the shipped pad that says nothing of itself, through its sheet; and one whose checksum is wrong.
+/// Two reports of the shipped pad that describes nothing, through its sheet; and one with a wrong checksum.
 #[test]
 fn inspect_reads_through_a_sheet() {
     let device = mantle_files::shipped::device("cellar-pad").expect("it is shipped");
@@ -259,7 +259,7 @@ fn inspect_reads_through_a_sheet() {
     assert_eq!(output.status.code(), Some(2));
 }
 
-/// What was learnt is passed on as one file; whoever gets it sees what it does before it is put to use.
+/// What was learnt is passed on as one file; its receiver sees what it does before using it.
 #[test]
 fn a_pack_goes_from_one_person_to_another() {
     let home = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join("pack");

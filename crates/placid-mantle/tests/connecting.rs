@@ -1,4 +1,4 @@
-//! Connecting a device, in a real terminal and by the verb: from an empty table to a pad that plays.
+//! Connecting a device, in a real terminal and by the command: from an empty table to a pad that plays.
 
 #[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
@@ -15,7 +15,7 @@ fn keys(tmux: &Tmux, keys: &[&str]) {
     tmux.keys(keys).expect("keys");
 }
 
-/// The scene with something in it otherwise, once nobody is there.
+/// The scene with one thing different, once nobody is there.
 fn changed(name: &str, size: (u16, u16), what: &str, instead: &str) -> Tmux {
     let text = include_str!("../../../scenes/connecting.scene.toml");
     assert!(text.contains(what), "the scene has {what:?}");
@@ -26,7 +26,7 @@ fn changed(name: &str, size: (u16, u16), what: &str, instead: &str) -> Tmux {
     tmux
 }
 
-/// The row that is chosen, from its name on.
+/// The chosen row, from its name on.
 fn chosen(screen: &str) -> Option<&str> {
     let rows = screen.lines().filter_map(|line| line.rsplit_once("▸ ")).map(|(_, row)| row.trim());
     // Beside the view stands what lies below it: "Slot 1 ▸ Device".
@@ -58,7 +58,7 @@ fn from_an_empty_table_to_a_playing_slot_with_a_code_to_compare() {
         let tmux = tty::start(&format!("connect{number}"), size, "--scene connecting");
         let screen = wait(&tmux, "No device is connected");
         assert!(screen.contains("w") && screen.contains("connect"), "the way there is said: {screen}");
-        // The fewer keys the better: eight at most, and it is five, since what is nearest is chosen already.
+        // The fewer keys the better: eight at most, and it takes five, since the nearest one is already chosen.
         let way = [
             ("+", "▸ Lantern left"),
             ("Enter", "2 7 1 8 2 8"),
@@ -90,7 +90,7 @@ fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
     choose(&tmux, "Lantern left");
     keys(&tmux, &["Enter"]);
     wait(&tmux, "shows six digits: type them here");
-    // Letters are typed, and none of them is a key.
+    // Letters are typed, and none of them acts as a key.
     keys(&tmux, &["2", "q", "Enter"]);
     wait(&tmux, "the code has six digits");
     keys(&tmux, &["BSpace", "7", "1", "8", "2", "9", "Enter"]);
@@ -117,8 +117,7 @@ fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
     keys(&tmux, &["Enter"]);
     wait(&tmux, "Spindrift pad has to connect by itself: press a button on it.");
     wait(&tmux, "Spindrift pad is ready");
-    // One that belongs to another machine is said, with what to do.
-    // A key right behind Esc would be one with Alt.
+    // One that belongs to another machine is reported, with what to do. A key right after Esc would be taken for Alt and that key.
     keys(&tmux, &["Escape"]);
     wait(&tmux, "s: search again");
     keys(&tmux, &["s"]);
@@ -168,7 +167,7 @@ fn the_radio_s_troubles_have_their_remedies_and_one_has_its_key() {
     wait(&tmux, "Lantern left");
 }
 
-/// An engine over the scene, and the verbs that ask it; both in a place of their own.
+/// An engine over the scene, and the commands that ask it; both in a place of their own.
 struct Engine {
     served: Child,
     place: PathBuf,
@@ -220,13 +219,13 @@ fn scripts_connect_by_the_verb() {
     let json: serde_json::Value = serde_json::from_str(&said).expect("one object");
     assert_eq!((&json["version"], &json["state"]), (&1.into(), &"Ready".into()), "{said}");
     assert!(json["rows"].as_array().is_some_and(|rows| rows.len() >= 7), "{said}");
-    // A code nobody has agreed to is refused; with a yes it comes.
+    // A code that nobody has confirmed is refused; with a yes it is accepted.
     let (code, said) = engine.run(&["connect", "lantern left"]);
     assert!(code == Some(1) && said.contains("is it 271828?") && said.contains("taken as no"), "{code:?} {said}");
     let (code, said) = engine.run(&["connect", "lantern left", "--yes"]);
     assert!(code == Some(0) && said.contains("Lantern left is ready"), "{code:?} {said}");
     assert!(said.contains("the right one is missing"), "{said}");
-    // What has turned up ends the search of whoever looks; a script that names another one goes on from what is known.
+    // What has turned up ends the search of whoever watches; a script that names another one continues with what is known.
     let (code, said) = engine.run(&["connect", "02:50:00:00:02:04"]);
     assert!(code == Some(1) && said.contains("forgotten each other's keys"), "{code:?} {said}");
     let (code, said) = engine.run(&["connect", "heron", "--forget"]);

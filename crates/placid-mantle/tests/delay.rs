@@ -1,4 +1,4 @@
-//! What takes time, in a real terminal: a link that loses reports, the person's limit for that, the picture of it on paper.
+//! What takes time, in a real terminal: a link that loses reports, the person's limit for that, and its chart on paper.
 
 #[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
@@ -11,7 +11,7 @@ fn wait(tmux: &Tmux, words: &'static str) -> String {
     tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"))
 }
 
-/// A panel by radio of whose reports six of a hundred never come, and a limit for that in percent.
+/// A panel by radio that loses six of a hundred reports, and a limit for that in percent.
 fn start(name: &str, limit: &str, state: &Path) -> Tmux {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("{name}.scene.toml"));
     let text = format!(
@@ -27,7 +27,7 @@ fn start(name: &str, limit: &str, state: &Path) -> Tmux {
 fn lost_reports_are_said_by_the_limit_and_drawn() {
     let home = tempfile::tempdir().expect("a directory");
     let tmux = start("far", "2", home.path());
-    // The limit is passed: it is said, with where to look.
+    // The limit is exceeded: it is reported, with where to look.
     wait(&tmux, "of its reports within the last minute");
     tmux.keys(&["R"]).expect("keys");
     let screen = wait(&tmux, " lost (");
@@ -42,10 +42,10 @@ fn lost_reports_are_said_by_the_limit_and_drawn() {
     tmux.keys(&["P"]).expect("keys");
     let screen = wait(&tmux, "report→pad");
     let line = screen.lines().find(|line| line.contains("report→pad")).unwrap_or_default();
-    // A simulated machine takes 40 to 80 µs, which is said to an eighth.
+    // A simulated machine takes 40 to 80 µs, which is reported to an eighth.
     let half = line.split("half within ").nth(1).and_then(|rest| rest.split(" µs").next()?.parse::<u32>().ok());
     assert!(half.is_some_and(|half| (40..=90).contains(&half)), "{line}");
-    // On paper, with what was measured and why.
+    // On paper, with the measurements and the causes.
     tmux.keys(&["R"]).expect("keys");
     wait(&tmux, "last minute:");
     tmux.keys(&["X"]).expect("keys");

@@ -81,7 +81,7 @@ fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
 fn the_output_is_walked_up_until_the_game_moves() {
     let tmux = start("walk");
     tmux.keys(&["e"]).expect("keys");
-    // However far it is when somebody looks.
+    // However far it is at the time of the look.
     let moves =
         |screen: &str| screen.contains("is moving up by itself: ") && !screen.contains("is moving up by itself: 0 %");
     tmux.wait("that it moves", moves).expect("it goes up");

@@ -1,4 +1,4 @@
-//! What strangers ran into, each at three sizes of the terminal.
+//! Where strangers got stuck, each at three sizes of the terminal.
 
 #[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
@@ -15,7 +15,7 @@ struct Stranger {
 }
 
 impl Stranger {
-    /// Begins with these devices in front of a terminal of this size.
+    /// Begins with these devices, in a terminal of this size.
     fn at(size: (u16, u16), name: &str, devices: &[&str], more: &str) -> Self {
         let home = tempfile::tempdir().expect("a directory");
         let name = format!("{name}-{}", size.0);
@@ -33,7 +33,7 @@ impl Stranger {
         self
     }
 
-    /// Types letters and signs, none of which is the name of a key.
+    /// Types letters and signs that are not names of keys.
     fn types(&self, text: &str) -> &Self {
         self.presses(&["-l", text])
     }
@@ -51,13 +51,13 @@ impl Stranger {
         self.tmux.wait(what, so).unwrap_or_else(|why| panic!("at {width}x{height}: {why}"))
     }
 
-    /// Waits until a line says both: the first near its beginning.
+    /// Waits until a line contains both: the first near its beginning.
     fn sees_in_line(&self, of: &str, words: &str) -> String {
         self.waits(&format!("{words} in the line of {of}"), |screen| line(screen, of).contains(words))
     }
 
     fn leaves(self) {
-        // From wherever it is, as often as it takes.
+        // From wherever it is, as often as necessary.
         self.waits("the board", |screen| {
             let there = screen.contains("Enter open");
             if !there {
@@ -76,7 +76,7 @@ fn line<'a>(screen: &'a str, of: &str) -> &'a str {
     screen.lines().find(own).unwrap_or_default()
 }
 
-/// The column in which these words begin, in cells: signs of East Asia take two.
+/// The column in which these words begin, in cells: East Asian characters take two.
 fn column(line: &str, words: &str) -> Option<usize> {
     let wide = |c: char| ('\u{1100}'..='\u{115f}').contains(&c) || ('\u{2e80}'..='\u{9fff}').contains(&c);
     Some(line[..line.find(words)?].chars().map(|c| if wide(c) { 2 } else { 1 }).sum())

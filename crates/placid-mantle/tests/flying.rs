@@ -1,4 +1,4 @@
-//! A flight stick in a real terminal, from the device in no slot to the papers, and its kind changed and back.
+//! A flight stick in a real terminal, from a device in no slot to the exports, and its kind changed and back.
 
 #[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
@@ -36,7 +36,7 @@ fn text(pdf: &Path) -> String {
     text.split_whitespace().collect::<Vec<_>>().join(" ")
 }
 
-/// Puts what is seen on paper and reads it.
+/// Exports what is seen, and reads it.
 fn paper(tmux: &Tmux, state: &Path, ending: &'static str) -> String {
     tmux.keys(&["X"]).expect("keys");
     let file = || {
@@ -91,7 +91,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     for words in ["Kestrel puck: how its axes feel", "X and Y", "Rx and Ry", "Rz", "invert X: yes"] {
         assert!(curves.contains(words), "{words} is missing: {curves}");
     }
-    // Tried: what pushes X up shows on the other side. A key of a terminal is a short push.
+    // Tried: pushing X up shows on the other side. A key of a terminal is a short push.
     tmux.keys(&["P", "h"]).expect("keys");
     wait(&tmux, "in hand:");
     tmux.wait("both ends", |screen| {
@@ -128,7 +128,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
     assert!(line(&back, "X minus").contains("← Ry lower half") && line(&back, "Y plus").contains("← Rx upper half"));
 }
 
-/// A motion pad in a real terminal: it is seen to turn, what turns it is taken away and given back, and its kind is changed and back.
+/// A motion pad in a real terminal: it is seen to rotate, the control for that is removed and given back, and its kind is changed and back.
 #[test]
 fn a_motion_pad_is_seen_to_turn_and_what_turns_it_is_typed() {
     let home = tempfile::tempdir().expect("a directory");
@@ -136,7 +136,7 @@ fn a_motion_pad_is_seen_to_turn_and_what_turns_it_is_typed() {
     let tmux = tty::start_with("turns", tty::DESIGN, "--scene turning", &[("XDG_STATE_HOME", &state)]);
     tmux.keys(&["1", "P"]).expect("keys");
     wait(&tmux, "+1.00 g");
-    // The hand of its device turns it again and again, to the left.
+    // The hand of its device rotates it again and again, to the left.
     let turns = |screen: &str| screen.lines().any(|line| line.contains("up ") && line.contains(" -630 °/s"));
     tmux.wait("it to turn", turns).unwrap_or_else(|why| panic!("{why}"));
     tmux.keys(&["B"]).expect("keys");

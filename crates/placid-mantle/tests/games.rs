@@ -1,4 +1,4 @@
-//! What a game sees, in a real terminal: the list, what is wrong in it, who has what open, and the same by `sight`.
+//! What a game sees, in a real terminal: the list, what is wrong in it, who has what open, and the same from `sight`.
 
 #[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
@@ -11,7 +11,7 @@ fn wait(tmux: &Tmux, words: &str) -> String {
     tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"))
 }
 
-/// The line of a screen that has these words in it.
+/// The line of a screen that contains these words.
 fn line<'a>(screen: &'a str, words: &str) -> &'a str {
     screen.lines().find(|line| line.contains(words)).unwrap_or_else(|| panic!("no line has {words:?}:\n{screen}"))
 }
@@ -19,7 +19,7 @@ fn line<'a>(screen: &'a str, words: &str) -> &'a str {
 #[test]
 fn the_list_is_a_game_s_and_what_is_wrong_in_it_is_marked() {
     let tmux = tty::start("doubled", tty::DESIGN, "--scene doubled");
-    // The board: the device stands before the pad, and who holds it is named.
+    // The board: the device comes before the pad, and who holds it is named.
     wait(&tmux, "after Quay pad");
     let screen = wait(&tmux, "crane (612) has it open");
     assert!(screen.contains("EBUSY"), "{screen}");
@@ -28,12 +28,12 @@ fn the_list_is_a_game_s_and_what_is_wrong_in_it_is_marked() {
     let (device, pad) = (line(&screen, "device of slot 1"), line(&screen, "pad of slot 1"));
     assert!(device.trim_start().starts_with("1 ▲ Quay pad"), "it is the first in a game's list: {device}");
     assert!(pad.trim_start().starts_with("3 · Placid Mantle pad 1"), "behind it and the puck: {pad}");
-    // Closely: its nodes, what it is taken for, who has it.
+    // In detail: its nodes, what it is taken for, who has it open.
     for words in ["/dev/input/event4 /dev/hidraw0", "a controller", "bare, not coverable", "crane (612), for "] {
         assert!(screen.contains(words), "{words}:\n{screen}");
     }
     assert!(line(&screen, "mirror (640)").contains("makes another pad of ours") || screen.contains("mirror (640)"));
-    // The other one: a second program makes a pad of its device.
+    // The other one: a second program makes a pad from its device.
     tmux.keys(&["2"]).expect("keys");
     wait(&tmux, "mirror (640) makes another pad from Harbour panel");
     let screen = wait(&tmux, "a second pad of Harbour panel");
@@ -54,7 +54,7 @@ fn the_list_fits_a_small_screen() {
     let screen = wait(&tmux, "a second player");
     let device = line(&screen, "device of slot 1");
     assert!(device.trim_start().starts_with("1 ▲ Quay pad"), "{screen}");
-    // What is chosen stands below: what mends it first.
+    // The chosen one is described below, starting with what mends it.
     assert!(screen.contains("Cover it again, or leave it to the game."), "{screen}");
     assert!(screen.contains("/dev/input/event4"), "{screen}");
 }
@@ -71,7 +71,7 @@ fn a_pad_that_is_seen_alone_says_which_to_choose() {
     let screen = wait(&tmux, "A game sees only the pad of slot 1: choose controller 1 in the game");
     assert!(line(&screen, "pad of slot 1  ").contains("alone"), "{screen}");
     assert!(line(&screen, "device of slot 1").contains("not listed"), "{screen}");
-    // A game that starts while it is looked at is there within seconds.
+    // A game that starts during the look appears within seconds.
     let screen = wait(&tmux, "ferry (530)");
     assert!(screen.lines().any(|line| line.contains("ferry (530)") && line.contains("pad of slot 1")), "{screen}");
 }
@@ -86,7 +86,7 @@ fn the_only_mouse_is_taken_once_somebody_agrees() {
     let screen = wait(&tmux, "W hold the mouse while it plays");
     assert!(line(&screen, "usb 1-3").contains("bare"), "{screen}");
     tmux.keys(&["W"]).expect("keys");
-    // This screen is in front of whoever agreed, as far as its terminal says: then it stays bare.
+    // According to the terminal this screen is in front of whoever agreed: then it stays bare.
     let screen = wait(&tmux, "Gull mouse is held while it plays");
     assert!(!screen.contains("it is the only mouse"), "{screen}");
     tmux.keys(&["u"]).expect("keys");
@@ -131,7 +131,7 @@ fn without_an_engine_the_machine_is_said_as_it_is() {
     let json: serde_json::Value = serde_json::from_slice(&said.stdout).expect("one object");
     assert_eq!((json["engine"].as_bool(), json["slots"].as_array().map(Vec::len)), (Some(false), Some(0)));
     assert!(json["rows"].is_array() && json["programs"].is_array(), "{json}");
-    // A process that is asked for is told of although it has nothing open.
+    // A requested process is reported although it has nothing open.
     let own = std::process::id().to_string();
     let said = sight(&["--process", &own]);
     let text = String::from_utf8_lossy(&said.stdout).into_owned();
@@ -142,7 +142,7 @@ fn without_an_engine_the_machine_is_said_as_it_is() {
     assert!(String::from_utf8_lossy(&said.stderr).contains("there is no process 999999999"));
 }
 
-/// A game with a rule: what it makes of slots, and that it goes with the game.
+/// A game with a rule: what it makes of slots, and that this ends with the game.
 fn one_game(until: &str) -> PathBuf {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("one-game-{until}.scene.toml"));
     let text = format!(
@@ -185,7 +185,7 @@ fn a_rule_is_made_for_a_program_that_runs_and_taken_back() {
     let screen =
         wait(&tmux, "The game parade (655) is played by its rule (program parade): slot 1: by ferry, as a common pad.");
     assert!(screen.contains("there is a rule for program parade"), "{screen}");
-    // What somebody chooses meanwhile counts, and is said.
+    // What somebody chooses meanwhile counts, and is reported.
     tmux.keys(&["z"]).expect("keys");
     wait(&tmux, "The game parade (655) is left alone, by its rule (program parade): slot 1: at rest");
     tmux.keys(&["u"]).expect("keys");

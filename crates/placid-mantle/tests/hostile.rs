@@ -1,5 +1,5 @@
-//! Every verb with names, keys, comments and files of somebody who means harm: nothing of it reaches a terminal raw or forges a line,
-//! nothing hangs, half a gigabyte of memory is enough, and whatever cannot be used is refused in a message that can be read.
+//! Every command with names, keys, comments and files from somebody who means harm: nothing of it reaches a terminal raw or forges a line, nothing
+//! hangs, half a gigabyte of memory is enough, and whatever cannot be used is refused with a readable message.
 
 mod harm;
 
@@ -12,7 +12,7 @@ use std::os::unix::fs::DirBuilderExt;
 use std::path::PathBuf;
 use std::process::{Command, Output, Stdio};
 
-/// The most that may be said of a file that cannot be read.
+/// The longest message about a file that cannot be read.
 const MOST: usize = 4096;
 
 /// A person's directories, and a place for files.
@@ -37,7 +37,7 @@ impl Place {
         path.display().to_string()
     }
 
-    /// Runs a verb; what it says is checked.
+    /// Runs a command and checks its output.
     fn run(&self, arguments: &[&str]) -> Output {
         self.run_with(arguments, "")
     }
@@ -86,7 +86,7 @@ impl Place {
         output
     }
 
-    /// A verb that cannot do what is asked: it says why, and not at length.
+    /// A command that cannot do what is asked says why, and briefly.
     fn refused(&self, arguments: &[&str]) -> String {
         let output = self.run(arguments);
         let said = String::from_utf8_lossy(&output.stderr).into_owned();
@@ -97,7 +97,7 @@ impl Place {
     }
 }
 
-/// Nothing that a terminal obeys, and no line that somebody else has written.
+/// Nothing that a terminal obeys, and no line written by somebody else.
 fn check(what: &str, where_to: &str, text: &str) {
     let raw = text.chars().find(|c| *c != '\n' && sign(*c).is_some());
     assert_eq!(raw, None, "{what}: {where_to} has it raw: {text:.2000?}");
@@ -216,7 +216,7 @@ fn no_verb_says_anything_raw() {
     }
 }
 
-/// The verbs that ask a running engine, and what that writes.
+/// The commands that ask a running engine, and their output.
 fn served(place: &Place, scene: &str) {
     fs::DirBuilder::new().mode(0o700).create(place.path("run")).expect("made");
     place.refused(&["status"]);
@@ -264,7 +264,7 @@ fn served(place: &Place, scene: &str) {
     place.refused(&["sit-down", "--by-two", HOSTILE]);
     place.run(&["pause", "1"]);
     place.run(&["resume", "1"]);
-    // A rule with a note and a profile of somebody else's, and games that are none.
+    // A rule with somebody else's note and profile, and games that are none.
     let rule = format!(
         "version = 1\n[[game]]\nprogram = \"*\"\nnote = {IN_TOML}\n[[game.slot]]\nslot = 2\nprofile = {IN_TOML}\n[[game]]\nprogram = {IN_TOML}\n"
     );

@@ -1,5 +1,5 @@
-//! Whoever does not look is told over the session's bus, and the machine sleeps once all pads rest. The desktop and the login manager
-//! are stand-ins on a bus of the test's own.
+//! Whoever is not watching is told over the session bus, and the machine sleeps once all pads rest. The desktop and the login manager are stand-ins
+//! on a bus of the test's own.
 
 #[allow(dead_code, reason = "other tests use the rest of it")]
 mod account;
@@ -41,10 +41,10 @@ fn what_is_wrong_is_told_once_and_withdrawn_when_it_is_mended() {
             _ => panic!("{title}: {text}"),
         }
     }
-    // What is no news is not told: neither the drift of slot 1 nor the profile of slot 2, and nothing twice.
+    // What is no news is not reported: neither the drift of slot 1 nor the profile of slot 2, and nothing twice.
     account.said(&["take-out", "4"]);
     assert_eq!(bus.next(), Ok(Asked::Close(stops.expect("it was told"))));
-    // One kind is switched off by the person, for an engine that runs; the desktop is not theirs then either.
+    // One kind is switched off by the person, for a running engine; then it does not use the desktop either.
     account.said(&["settings", "news.battery", "false"]);
     let settings = account.said(&["settings"]);
     assert!(settings.contains("news.battery = false") && settings.contains("slots.keep = \"for good\""), "{settings}");

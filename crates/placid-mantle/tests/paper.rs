@@ -18,7 +18,7 @@ fn program(home: &Path, arguments: &[&str]) -> String {
     String::from_utf8(output.stdout).expect("text")
 }
 
-/// What a tool of poppler-utils says of a file.
+/// What a tool of poppler-utils says about a file.
 fn tool(name: &str, arguments: &[&str], file: &Path) -> String {
     let mut command = Command::new(name);
     command.args(arguments).arg(file);
@@ -36,7 +36,7 @@ fn assert_embedded(pdf: &Path) {
     let lines: Vec<&str> = fonts.lines().skip(2).collect();
     assert!(!lines.is_empty(), "{fonts}");
     for line in lines {
-        // From behind: object, generation, unicode, subset, embedded.
+        // From the end: object, generation, unicode, subset, embedded.
         let words: Vec<&str> = line.split_whitespace().rev().collect();
         assert_eq!((words[2], words[3], words[4]), ("yes", "yes", "yes"), "{fonts}");
     }
@@ -46,7 +46,7 @@ fn files(said: &str, end: &str) -> Vec<PathBuf> {
     said.lines().filter(|line| line.ends_with(end)).map(PathBuf::from).collect()
 }
 
-/// Words as they stand on a line, whatever the blanks between them.
+/// Words in a line, whatever the spaces between them.
 fn plain(text: &str) -> String {
     text.split_whitespace().collect::<Vec<_>>().join(" ")
 }
@@ -81,7 +81,7 @@ fn a_card_says_every_bound_control_and_every_word() {
     }
 }
 
-/// What is pressed again and again, or in a row, is on the card.
+/// What is pressed repeatedly, or in a row, is on the card.
 #[test]
 fn presses_again_and_again_are_on_the_card() {
     let home = tempfile::tempdir().expect("a directory");
@@ -125,7 +125,7 @@ fn nothing_is_written_over_and_what_is_not_there_is_said() {
     }
 }
 
-/// From a stick that was rolled round by nobody to paper: what was seen is on it, and what was not is said.
+/// From a stick that nobody rolled around to paper: what was seen is on it, and what was not is mentioned.
 #[test]
 fn what_is_seen_goes_on_paper_from_the_views() {
     let home = tempfile::tempdir().expect("a directory");

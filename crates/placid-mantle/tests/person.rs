@@ -1,5 +1,5 @@
-//! Somebody at the screen, on simulated time: keys at their moments, and what the screen then shows. The engine, the
-//! simulated world and the screen are the real ones; only the terminal is a buffer.
+//! Somebody at the screen, on simulated time: keys at their moments, and what the screen then shows. The engine, the simulated world and the screen
+//! are real; only the terminal is a buffer.
 
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::pad::Events;
@@ -141,7 +141,7 @@ impl Observer for Person<'_> {
             if let Err(why) = self.act(act, &screen) {
                 self.wrong.push(format!("at {at} s: {why}"));
             }
-            // One thing at a time: what it leads to is seen only at the next look.
+            // One thing at a time: the consequences are seen only at the next look.
             if matches!(act, Key(_)) {
                 return;
             }
@@ -213,7 +213,7 @@ fn placing_moving_taking_out_and_undoing() {
             (1.4, Key("Down")),
             (1.5, Key("p")),
             (1.6, Sees("Place Kestrel puck")),
-            // Where somebody sits it could only play along, and the question says so.
+            // Where somebody sits it could only be tied, and the question says so.
             (1.7, Key("2")),
             (1.9, Sees("Tie Kestrel puck to")),
             (2.0, Sees("Both become one player, with the profile ferry.")),
@@ -502,7 +502,7 @@ fn a_puck_is_placed_as_a_flight_stick_and_its_kind_is_changed_and_taken_back() {
             (1.3, Key("Down")),
             (1.4, Key("Down")),
             (1.5, Key("p")),
-            // It is better flown with: that is proposed, with room for what it has.
+            // It is better for flying: that is proposed, with room for what it has.
             (1.6, Sees("X Y Z Rx Ry Rz, 2 buttons, no hats")),
             (1.7, Key("+")),
             (1.8, Key("h")),
@@ -558,8 +558,8 @@ fn up_and_down_move_the_row_of_a_list_and_never_the_slot() {
     );
 }
 
-/// What is done is said, as what cannot be done is: what, where, and that it can be undone. A guessed binding has options like any
-/// other, and the profile that is made for it is named.
+/// What is done is reported, as is what cannot be done: what, where, and that it can be undone. A default binding has options like any other, and the
+/// profile that is made for it is named.
 #[test]
 fn what_was_done_is_said_and_a_guess_is_stepped_visibly() {
     play(
@@ -598,7 +598,7 @@ fn what_was_done_is_said_and_a_guess_is_stepped_visibly() {
     );
 }
 
-/// For hands that cannot hammer: a binding is pressed again and again, or in a row, which the list says beside its source.
+/// For hands that cannot hammer: a binding is pressed repeatedly, or in a row, which the list says beside its source.
 #[test]
 fn a_binding_is_pressed_again_and_again() {
     play(
@@ -626,7 +626,7 @@ fn a_binding_is_pressed_again_and_again() {
     );
 }
 
-/// The kind of pad is changed where the pad is seen: it is asked first, since games see another one.
+/// The kind of pad is changed where the pad is seen, after a question, since games see another one.
 #[test]
 fn another_kind_of_pad_is_chosen_in_the_pad_view() {
     play(
@@ -652,8 +652,8 @@ fn another_kind_of_pad_is_chosen_in_the_pad_view() {
     );
 }
 
-/// Pads of the person's own: a file says what one is, which the Pad view tells, with what is usual; what libraries would misread is said before
-/// it is chosen; a file that is not there is said, and so is one that cannot be read.
+/// Pads of the person's own: a file describes one, and the Pad view shows that, with defaults. What libraries would misread is said before it is
+/// chosen; a missing file is reported, and so is one that cannot be read.
 #[test]
 fn pads_of_the_persons_own() {
     play(
@@ -681,7 +681,7 @@ fn pads_of_the_persons_own() {
     );
 }
 
-/// A browser lists one of two pads: the other slot says so, and one key makes its pad a device of its own, which is taken back as well.
+/// A browser lists one of two pads: the other slot says so, and one key makes its pad a separate device, which can be undone.
 #[test]
 fn two_players_in_one_browser() {
     play(
@@ -705,8 +705,8 @@ fn two_players_in_one_browser() {
     );
 }
 
-/// Two half pads and a surface are one motion pad: what moves and touches has rows of its own, is typed for and not pressed, and who has
-/// the pad open is named before its kind changes.
+/// Two half pads and a surface are one motion pad: what moves and touches has rows of its own, is typed and not pressed, and who has the pad open is
+/// named before its kind changes.
 #[test]
 fn half_pads_with_motion_are_one_motion_pad() {
     play(
@@ -718,7 +718,7 @@ fn half_pads_with_motion_are_one_motion_pad() {
             (1.3, Sees("pull")),
             (1.4, Sees("+1.00 g")),
             (2.1, Sees("+0 °/s")),
-            // It is turned about what points up, by the hand of its device.
+            // It is rotated about what points up, by the hand of its device.
             (2.3, Sees("-6")),
             (2.4, Key("B")),
             (2.5, Sees("← Lantern left: motion")),
@@ -742,7 +742,7 @@ fn half_pads_with_motion_are_one_motion_pad() {
     );
 }
 
-/// Those who fly, and one who only types: what a game is to be told is counted in pads, not in slots; what would be typed is tried.
+/// Those who fly, and one who only types: what a game is told is counted in pads, not in slots; what would be typed is tried.
 #[test]
 fn several_kinds_at_once() {
     play(
@@ -770,7 +770,7 @@ fn several_kinds_at_once() {
             (5.3, Sees("Roll call  1 of ")),
             (5.4, Sees("key A: press and release the control for it.")),
             (5.5, Key("Esc")),
-            // A profile for a common pad by a flight stick: what has no place is counted and listed.
+            // A profile for a common pad on a flight stick: what has no place is counted and listed.
             (5.6, Key("1")),
             (5.7, Key("S")),
             (5.9, Key("Down")),

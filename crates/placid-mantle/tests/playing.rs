@@ -1,4 +1,4 @@
-//! `play`: a game that is started over an engine of a simulated world, what it finds, and what is as before when it has ended.
+//! `play`: a game started over an engine with a simulated world, what it finds, and what is as before when it has ended.
 
 #[allow(dead_code, reason = "the tests of the engine that stays use the rest of it")]
 mod account;
@@ -55,9 +55,9 @@ fn a_game_finds_its_pads_and_its_code_is_handed_on() {
     let mut command = account.command(&["play", "--", "sh", "-c", "echo \"$SDL_GAMECONTROLLER_IGNORE_DEVICES\""]);
     let output = command.env("SDL_GAMECONTROLLER_IGNORE_DEVICES", "0x0001/0x0002").output().expect("it runs");
     assert_eq!(text(&output.stdout), "0x0001/0x0002,0x1209/0x0a01,0x1209/0x0a02\n");
-    // By a signal it ends as a shell would say it.
+    // After a signal it ends as a shell would report it.
     assert_eq!(play(&account, &["--", "sh", "-c", "kill -9 $$"]).status.code(), Some(137));
-    // For a launcher of one's own: what a shell can read.
+    // For a launcher of one's own: output that a shell can read.
     let printed = text(&play(&account, &["--print"]).stdout);
     let script = format!("{printed}\nenv");
     let read = std::process::Command::new("sh").args(["-c", &script]).env_clear().output().expect("a shell");
@@ -68,7 +68,7 @@ fn a_game_finds_its_pads_and_its_code_is_handed_on() {
 fn a_profile_lasts_as_long_as_the_game_and_everything_that_it_has_started() {
     let account = two_players();
     let seen = account.path("seen");
-    // The game itself ends at once; what it has started goes on until it is told.
+    // The game itself ends at once; what it has started goes on until it is told to end.
     let (go, script) =
         (account.path("go"), format!("(until [ -e {} ]; do sleep 0.02; done) & exit 3", account.path("go").display()));
     let mut child = account
@@ -127,7 +127,7 @@ fn the_rule_for_a_game_counts_before_it_starts() {
     // Another argument, another game.
     let output = play(&account, &["--", "sh", "-c", &status.replace("harbour", "pier")]);
     assert!(text(&output.stdout).contains("slot 1  Quay pad  calm  common pad"));
-    // What is wrong in the file is said, and the game starts all the same.
+    // The fault in the file is reported, and the game starts all the same.
     fs::write(account.path("config/placid-mantle/games.toml"), "version = 1\n[[game]]\n").expect("written");
     let output = play(&account, &["--", "true"]);
     assert!(output.status.success() && text(&output.stderr).contains("games.toml:2:1"), "{}", text(&output.stderr));

@@ -103,8 +103,8 @@ fn a_mapping_line_is_a_starting_point() {
     assert!(!profile(home, &["from-mapping", "nonsense", "--as", "other", "--on", "quay-pad"]).status.success());
 }
 
-/// Killed without a word, sooner and later after its start: the file is whole, as it was or as it was to be, and every state
-/// that it has had can be gone back to.
+/// Killed without warning, sooner or later after its start: the file is complete, as it was or as it was to be, and every earlier version can be
+/// restored.
 #[test]
 fn whatever_moment_an_edit_is_killed_at_the_file_is_whole_and_can_be_taken_back() {
     let directory = tempfile::tempdir().expect("a directory");
@@ -132,7 +132,7 @@ fn whatever_moment_an_edit_is_killed_at_the_file_is_whole_and_can_be_taken_back(
             known.push(now);
         }
     }
-    // One that nobody kills: then there is at least one.
+    // One that nobody kills, so there is at least one.
     says(home, &edit("more"));
     known.push(dead_zone());
     // As many of the last hundred as are kept.

@@ -1,6 +1,5 @@
-//! Every recipe is carried out in a real terminal, step by step, and what it says is seen has to be seen. Its keys are counted.
-//!
-//! `MANTLE_RECIPE=part-of-a-name` carries out those alone.
+//! Every recipe is carried out in a real terminal, step by step, and what it says is seen must be seen. Its keys are counted.
+//! `MANTLE_RECIPE=part-of-a-name` carries out only those.
 
 #[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
@@ -38,7 +37,7 @@ fn press(tmux: &Tmux, keys: &str) {
     let before = hints(tmux);
     let pressed = if NAMED.contains(&keys) { tmux.keys(&[named]) } else { tmux.keys(&["-l", keys]) };
     pressed.expect("pressed");
-    // An escape with another key right behind it would be that key with another one held: it has led away before that comes.
+    // Esc with another key right after it would be taken for Alt and that key: it must have led away before that comes.
     if keys == "Esc" {
         let away = |screen: &str| last(screen) != before;
         tmux.wait("what Esc leads to", away).unwrap_or_else(|why| panic!("{why}"));
@@ -76,7 +75,7 @@ fn carry_out(name: &str, recipe: &Recipe) -> Result<(), String> {
     follow(&tmux, recipe.acts.iter(), home.path(), &homes, &|screen| screen.to_owned())
 }
 
-/// Does what is to be done, and waits for what is to be seen in that part of the screen.
+/// Does what is to be done, and waits for what should be seen in that part of the screen.
 fn follow<'a>(
     tmux: &Tmux,
     acts: impl Iterator<Item = &'a (usize, Act)>,
@@ -109,7 +108,7 @@ fn follow<'a>(
                 Some(_) => {}
                 None => {
                     tmux.wait(&format!("line {line}: {seen}"), |screen| {
-                        // Nobody outside knows when listening has begun: a device is pressed until it is heard.
+                        // Nobody outside knows when listening has begun, so a device is pressed until it is heard.
                         if let Some(keys) = pressed.filter(|_| screen.contains("nothing is pressed yet")) {
                             press(tmux, keys);
                         }
@@ -158,7 +157,7 @@ fn every_recipe_holds() {
     assert!(wrong.is_empty(), "{}", wrong.join("\n\n"));
 }
 
-/// What the verb writes, and that its table opens.
+/// The command's output, and that its table opens.
 #[test]
 fn recipes_are_listed_shown_and_opened() {
     let said = |arguments: &[&str]| {
@@ -178,7 +177,7 @@ fn recipes_are_listed_shown_and_opened() {
     assert!(one.contains("You want: one player with both hands.") && !one.contains("[[device]]"), "{one}");
 }
 
-/// Each step of the tour waits until it is done, and the next one comes; at the smallest size as well.
+/// Each step of the tour waits until it is done, and the next one comes; also at the smallest size.
 #[test]
 fn the_tour_is_gone_through() {
     let text = include_str!("../../../docs/tour.md");
@@ -190,7 +189,7 @@ fn the_tour_is_gone_through() {
         let program = format!("{} tour", env!("CARGO_BIN_EXE_placid-mantle"));
         let tmux = Tmux::start(&name, size, &usual, &program).expect("tmux starts");
         let heading = |step: usize| format!("── {step} of {} ──", tour.steps.len());
-        // The step itself says what is to be seen: what counts stands above it. Lines may be broken.
+        // The step itself says what should be seen, so only what is above it counts. Lines may be broken.
         let above = |screen: &str| {
             let lines = screen.lines().take_while(|line| !line.starts_with("── "));
             lines.flat_map(str::split_whitespace).collect::<Vec<_>>().join(" ")
@@ -244,7 +243,7 @@ fn each_view_explains_itself() {
         }
         tmux.keys(&["F1"]).expect("pressed");
         sees(words);
-        // An escape with another key right behind it would be that key with another one held.
+        // Esc with another key right after it would be taken for Alt and that key.
         tmux.keys(&["Escape"]).expect("pressed");
         tmux.wait("the page is closed", |screen| !screen.contains(words)).expect("it is");
         if !key.is_empty() {
@@ -256,7 +255,7 @@ fn each_view_explains_itself() {
     sees("what this view is for");
     tmux.keys(&["?"]).expect("pressed");
     sees("Each row is a player's slot");
-    // In so small a terminal it scrolls as far as its last line.
+    // In such a small terminal it scrolls as far as its last line.
     sees("lines below");
     for _ in 0..40 {
         tmux.keys(&["Down"]).expect("pressed");

@@ -1,11 +1,11 @@
-//! The sentences in a real terminal: each is on the board, its key leads to where it is mended, and then it goes.
+//! The sentences in a real terminal: each is on the board, its key leads to where it is mended, and then it disappears.
 
 #[allow(dead_code, reason = "the other tests of the screen use the rest of it")]
 mod tty;
 
 use std::path::PathBuf;
 
-/// A scene, what is read on its board, and then keys, each with what is read behind it.
+/// A scene, what is read on its board, and then keys, each with what is read after it.
 struct Case {
     name: &'static str,
     scene: &'static str,
@@ -126,7 +126,7 @@ fn each_sentence_is_read_and_its_key_leads_to_its_mend() {
     });
 }
 
-/// A file with a fault that somebody takes in is not taken, and where the fault lies is said there.
+/// A file with a fault that somebody imports is not accepted, and the place of the fault is reported there.
 #[test]
 fn a_fault_in_a_file_that_is_taken_in_is_said_there() {
     let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("faulty.profile.toml");

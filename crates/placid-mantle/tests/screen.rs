@@ -1,5 +1,4 @@
-//! Every view, drawn from snapshots that were written out and read back, at many sizes: nothing panics, and what
-//! matters is there.
+//! Every view, drawn from snapshots that were written out and read back, at many sizes: nothing panics, and what matters is there.
 
 mod harm;
 
@@ -117,7 +116,7 @@ fn what_can_be_clicked_is_clickable() {
     assert!(screen.contains("Checking the machine."), "{screen}");
 }
 
-/// Names of somebody who means harm: seen as signs in every view, obeyed in none.
+/// Names from somebody who means harm: shown as signs in every view, obeyed in none.
 #[test]
 fn nothing_from_outside_reaches_a_cell_raw() {
     let scene = || mantle_files::SceneFile::parse("hostile", &harm::scene()).expect("a scene");

@@ -28,7 +28,7 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
         wait(screen, &format!("engine {engine}"));
         wait(screen, "Slot 1");
     }
-    // What one does is seen by both; what one looks at, by itself.
+    // What one does is seen by both; what one looks at, only by itself.
     one.keys(&["Down", "L"]).expect("keys");
     wait(&one, "Slot 2 is paused from here");
     wait(&other, "Slot 2 is paused from here");
@@ -48,7 +48,7 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
     let ended = |screen: &str| screen.split_whitespace().collect::<String>().contains("[ended137]");
     one.wait("its end", ended).expect("it is killed");
     assert!(account.said(&["resume", "1"]).contains("slot 1 plays again"));
-    // One that leaves is not asked: the engine stays, and it says so.
+    // One that leaves is not asked: the engine stays, and that is reported.
     other.keys(&["q"]).expect("keys");
     wait(&other, &format!("The engine keeps running (process {engine})"));
     wait(&other, "[ended 0]");
@@ -70,7 +70,7 @@ fn somebody_new_is_greeted_once() {
     let first = account.screen("first", (80, 24));
     wait(&first, "Each row is a player, each column a stage");
     wait(&first, "F1 explains the view you are in, Backspace lists what can be done, and placid-mantle tour");
-    // The first key does what it always does, and the words are gone.
+    // The first key does what it always does, and the words disappear.
     first.keys(&["2"]).expect("keys");
     let screen = first.wait("the board", |screen| !screen.contains("Each row is a player")).expect("they are gone");
     assert!(screen.contains("Slot 2 ▸"), "{screen}");
@@ -114,7 +114,7 @@ fn one_pad_is_seen_in_a_corner() {
     // What the demo's hands do is seen as it happens.
     wait(&small, "South");
     wait(&large, "● South");
-    // It is not the screen that has the keyboard, and it holds nothing up.
+    // It is not the screen that has the keyboard, and it delays nothing.
     account.said(&["pause", "2"]);
     wait(&small, "paused");
     account.said(&["take-out", "2"]);
@@ -204,7 +204,7 @@ fn scripts_ask_a_running_engine() {
         assert_eq!(is, code, "{arguments:?}: {said}");
         assert!(said.contains(words), "{arguments:?}: {said}");
     }
-    // Somebody else's profile says for which of the devices it is.
+    // Somebody else's profile says which of the devices it suits.
     let own = "version = 1\nname = \"buttons\"\n[[binding]]\ntarget = \"South\"\nsource = \"button 12\"\n";
     fs::write(account.path("buttons.profile.toml"), own).expect("a profile");
     let (profile, pack) = (account.path("buttons.profile.toml"), account.path("sent.pack.toml"));
@@ -266,7 +266,7 @@ fn a_slot_is_lent_and_given_back() {
     assert_eq!(status["slots"].as_array().map(Vec::len), Some(1));
 }
 
-/// A device in another mode is said to be the same, on the screen, and by a script that it is not.
+/// A device in another mode is declared to be the same, on the screen, and by a script not to be.
 #[test]
 fn a_device_in_another_mode_is_the_same_device() {
     let mut account = Account::new();
@@ -379,7 +379,7 @@ fn what_comes_back_to_a_device_is_chosen() {
     }
 }
 
-/// What a slot is to games is chosen by scripts and by keys; pad files are made, checked and listed, and chosen like any kind.
+/// The kind of pad is chosen by scripts and by keys; pad files are made, checked and listed, and chosen like any kind.
 #[test]
 fn another_kind_of_pad_and_one_of_ones_own() {
     let mut account = Account::new();
@@ -417,7 +417,7 @@ fn another_kind_of_pad_and_one_of_ones_own() {
     account.serve(&scene.display().to_string());
     let screen = account.screen("own", tty::DESIGN);
     wait(&screen, "Slot 1 Quay pad");
-    // While its pad is being made it is said to try again in a moment.
+    // While its pad is being made the answer is to try again in a moment.
     let kind = |wanted: &[&str]| {
         let asked = || {
             let done = account.ask(&[&["kind", "--slot", "1"], wanted].concat());
@@ -467,7 +467,7 @@ fn a_twin_is_asked_about() {
     screen.keys(&["Down", "Down", "h"]).expect("keys");
     wait(&screen, "in hand:");
     screen.keys(&["1"]).expect("keys");
-    // Only then: a device that is put down is not pressed any more.
+    // Only then: a device that is put down is no longer pressed.
     screen.wait("an answer", |screen| !screen.contains("Two devices are alike")).expect("it sits down");
     screen.keys(&["Escape"]).expect("keys");
     assert_eq!(account.status()["slots"][0]["devices"], serde_json::json!(["Quay pad"]));
@@ -510,7 +510,7 @@ fn one_that_is_killed_leaves_nothing_in_the_way() {
     assert_eq!(account.status()["slots"].as_array().map(Vec::len), Some(4));
 }
 
-/// A service manager that takes down what it is asked, and says yes.
+/// A service manager that records what it is asked, and says yes.
 fn manager(account: &Account, answers: &str) -> String {
     let directory = account.path("bin");
     fs::create_dir_all(&directory).expect("made");

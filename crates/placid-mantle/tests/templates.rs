@@ -1,12 +1,12 @@
-//! Profiles by purpose, each tried on the demo's devices: what leaves their pads, and what is typed, while hands move them.
+//! Templates, each tried on the demo's devices: what leaves their pads, and what is typed, while hands move them.
 
 use std::path::PathBuf;
 use std::process::Command;
 
-/// A flight stick with what a wheel has.
+/// A flight stick with everything a wheel has.
 const WHEEL: &str = "kind = \"flight stick\"\naxes = [\"X\", \"Y\", \"wheel\", \"gas\", \"brake\"]";
 
-/// The frames of slot 1 in ten seconds of a scene in which these devices are one player by this template.
+/// The frames of slot 1 in ten seconds of a scene in which these devices are one player with this template.
 fn frames(template: &str, kind: &str, devices: &[&str]) -> String {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join(format!("template-{template}.scene.toml"));
     let mut text = format!(
@@ -28,7 +28,7 @@ fn frames(template: &str, kind: &str, devices: &[&str]) -> String {
 
 #[test]
 fn every_template_plays_what_it_says() {
-    // The template, the kind of pad where it is not the common one, the devices, and what has to have left: codes of the Linux input interface.
+    // The template, the kind of pad if it is not the common one, the devices, and what must have left: codes of the Linux input interface.
     let keys = "kind = \"keys\"";
     let cases: [(&str, &str, &[&str], &[&str]); 9] = [
         ("driving", "", &["helm-wheel", "keel-pedals"], &["abs:0x00=", "abs:0x05=", "abs:0x02="]),

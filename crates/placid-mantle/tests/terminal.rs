@@ -1,4 +1,4 @@
-//! The real screen in a real terminal: somebody presses keys, and reads what is there.
+//! The real screen in a real terminal: somebody presses keys, and reads the result.
 
 #[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
@@ -110,13 +110,13 @@ fn leaving_leaves_the_terminal_as_it_was() {
     let tmux = start("leave", DESIGN, "");
     tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
     assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "1 0 1");
-    // Of a made-up evening nobody loses anything: it asks nothing. What is real is asked about in the kernel suite.
+    // Nobody loses anything of a made-up evening, so nothing is asked. Real ones are covered by the kernel suite.
     tmux.keys(&["q"]).expect("keys");
     tmux.wait("the end", |screen| screen.contains("[ended 0]")).expect("it ends well");
     assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "0 1 0");
 }
 
-/// Whichever thread fails: the terminal is as it was, the message can be read, and the program ends.
+/// Whichever thread fails: the terminal is as it was, the message is readable, and the program ends.
 #[test]
 fn a_panic_leaves_the_terminal_as_it_was() {
     for (thread, words, code) in [
@@ -156,7 +156,7 @@ fn pid_of(tmux: &Tmux) -> String {
     first
 }
 
-/// A signal ends it as leaving does: the terminal is as it was.
+/// A signal ends it like leaving does: the terminal is as it was.
 #[test]
 fn signals_leave_the_terminal_as_it_was() {
     for signal in ["TERM", "INT", "HUP", "QUIT"] {
@@ -225,7 +225,7 @@ fn reports_stand_still_and_can_be_stepped_through() {
         .expect("rate, roles and fields");
     assert!(!live.contains(" later, "), "{live}");
     tmux.keys(&["f"]).expect("keys");
-    // A screen may be read while half of a frame has been drawn: everything that is looked at is waited for.
+    // A screen may be read while half of a frame has been drawn, so everything that is checked is waited for.
     let stands = |screen: &str| screen.contains(" · 0 later") && screen.contains('▸');
     let newest = tmux.wait("it stands", stands).expect("it stands");
     let marked = |screen: &str| screen.lines().find(|line| line.contains('▸')).unwrap_or_default().trim().to_owned();
@@ -250,12 +250,12 @@ fn reports_stand_still_and_can_be_stepped_through() {
     tmux.wait("live again", |screen| !screen.contains(" later, ") && screen.contains("125 /s")).expect("it goes on");
 }
 
-/// What is asked, by the line that begins with the sign for it.
+/// The request, from the line that begins with its sign.
 fn asked(screen: &str) -> String {
     screen.lines().find_map(|line| line.trim().strip_prefix("▸ ")).unwrap_or_default().trim().to_owned()
 }
 
-/// From reports that say nothing to a pad that plays: a device in hand answers what is asked, then its sheet is used.
+/// From reports that describe nothing to a pad that plays: a device in hand answers what is asked, then its sheet is used.
 #[test]
 fn fields_are_found_by_pressing_and_the_pad_plays() {
     let tmux = start("finding", DESIGN, "--scene unknown");
@@ -267,7 +267,7 @@ fn fields_are_found_by_pressing_and_the_pad_plays() {
     let sticks = [("left stick X all the way to the left", "d"), ("left stick X all the way to the right", "f")];
     let (mut held, mut before) = (None::<&str>, String::new());
     loop {
-        // Each prompt is acted upon once: as soon as it stands there.
+        // Each prompt is acted upon once, as soon as it appears.
         let said = before.clone();
         let screen = tmux.wait("another question", |screen| asked(screen) != said && !asked(screen).is_empty());
         let screen = screen.expect("it goes on");
@@ -308,7 +308,7 @@ fn fields_are_found_by_pressing_and_the_pad_plays() {
         .expect("it is read by what was found");
     tmux.keys(&["h"]).expect("keys");
     tmux.wait("it to be in hand", |screen| screen.contains("Esc put it down")).expect("it is taken");
-    // Pressed until it plays: a machine that stands still for a moment lets a short press pass between two reports.
+    // Pressed until it plays: if the machine stands still for a moment, a short press is lost between two reports.
     let pressed = |screen: &str| {
         let plays = screen.contains("Slot 1 plays");
         if !plays {
@@ -348,8 +348,8 @@ fn a_recording_from_the_view_plays() {
     let text = std::fs::read_to_string(&file).expect("it is there");
     assert!(text.contains("# mantle: checksum=") && !text.contains("lost="), "it is whole");
 
-    // It opens beside what is there, as a device of its own that can be placed, stepped and closed.
-    // By itself: together with the next key it would be another one.
+    // It opens beside what is there, as a device of its own that can be placed, stepped and closed. The key is sent alone: together with the next key
+    // it would be another one.
     tmux.keys(&["Escape"]).expect("keys");
     tmux.wait("the board", |screen| screen.contains("o recording")).expect("it is back");
     tmux.keys(&["o", "nowhere", "Enter"]).expect("keys");
@@ -373,7 +373,7 @@ fn a_recording_from_the_view_plays() {
         .expect("it is closed");
 }
 
-/// Somebody binds by pressing, is offered the swap, takes it, types a name, and takes everything back.
+/// Somebody binds by pressing, is offered the swap, accepts it, types a name, and undoes everything.
 #[test]
 fn a_binding_is_changed_swapped_typed_and_undone() {
     let scene = quiet_scene("bind");
@@ -391,7 +391,7 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
     };
     tmux.keys(&["2", "B"]).expect("keys");
     tmux.wait("the bindings", plays("South", "← button 1")).expect("default");
-    // Pressed on the device in hand: button 4 plays North so far.
+    // Pressed on the device in hand: button 4 plays North at this point.
     tmux.keys(&["Enter"]).expect("keys");
     tmux.wait("the request", |screen| screen.contains("Press and release the control for South")).expect("it asks");
     tty::press(&tmux, "4", "button 4 moved from North");
@@ -470,7 +470,7 @@ fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
     let screen = asks("11 of 25");
     assert!(screen.contains("✓ left stick down"), "{screen}");
     for _ in 0..40 {
-        // East lost its button: it is asked for once more behind the last one.
+        // East lost its button: it is asked for again after the last one.
         tmux.keys(&["Tab"]).expect("keys");
     }
     let screen = asks("The roll call is over.");

@@ -1,4 +1,4 @@
-//! Keys bound, agreed to, and held back in a real terminal; a slot that is paused.
+//! Keys bound, allowed, and held back in a real terminal; a slot that is paused.
 
 #[allow(dead_code, reason = "each test uses what it needs of it")]
 mod tty;
@@ -40,7 +40,7 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     wait(&tmux, "← button 1");
     tmux.keys(&["K"]).expect("keys");
     wait(&tmux, "Which key should it press?");
-    // The list narrows; what means nothing stays to be mended.
+    // The list narrows; a meaningless entry stays to be corrected.
     tmux.keys(&["arrow"]).expect("keys");
     wait(&tmux, "▸ the arrow keys");
     let listed = tmux.screen();
@@ -49,7 +49,7 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
     wait(&tmux, "no key or action has arrowx in its name");
     let stays = tmux.screen();
     assert!(stays.contains("▸ arrowx"), "{stays}");
-    // Enter once more takes nothing else for it.
+    // Enter again does not accept anything else for it.
     tmux.keys(&["Enter"]).expect("keys");
     wait(&tmux, "Nothing in the list fits.");
     wait(&tmux, "no key or action has arrowx in its name");
@@ -103,7 +103,7 @@ fn one_slot_rests_and_the_others_play_on() {
     tmux.wait("it plays", |screen| !screen.contains("is paused")).expect("resumed");
 }
 
-/// A layer is made by a name and a press, something is bound in it, its options are stepped, and it goes again.
+/// A layer is made with a name and a press, something is bound in it, its options are stepped, and it is deleted.
 #[test]
 fn a_layer_is_made_filled_stepped_and_dropped() {
     let tmux = start("layer", &["quay-pad"]);
@@ -139,7 +139,7 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
     wait(&tmux, "its base (y: deck)");
 }
 
-/// A new profile by purpose where a profile is chosen, its name, a copy of it, and all of that taken back.
+/// A new profile from a template where a profile is chosen, its name, a copy of it, and all of that undone.
 #[test]
 fn a_profile_is_begun_by_purpose_renamed_and_copied() {
     let tmux = start("purpose", &["quay-pad"]);
@@ -180,7 +180,7 @@ fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
     tmux.keys(&["C"]).expect("keys");
     wait(&tmux, "of 122: ↑ ↓ scroll");
     tmux.wait("the first", |screen| screen.contains("button 1 ")).unwrap_or_else(|why| panic!("{why}"));
-    // As often as there are rows, and further than there are: it stays at the last, and goes back from there at once.
+    // As often as there are rows, and beyond: it stays at the last one, and goes back from there at once.
     tmux.keys(&["Down"; 130]).expect("keys");
     wait(&tmux, "to 122 of 122");
     wait(&tmux, "button 120");

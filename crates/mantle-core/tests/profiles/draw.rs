@@ -17,10 +17,10 @@ pub const PAD: &[u8] = &[
 /// Its report while nobody touches it.
 pub const REST: [u8; 11] = [0, 0x80, 128, 128, 0, 128, 128, 0, 0, 0, 0];
 
-/// A byte of the report, the bits of it, and what they become; turned over if none is said.
+/// A byte of the report, its bits, and their new value; toggled if none is given.
 type Change = (usize, u8, Option<u8>);
 
-/// What happens, and how long after what happened before.
+/// What happens, and how long after the previous event.
 pub type Story = Vec<(Micros, Act)>;
 
 /// Something that happens.
@@ -45,7 +45,7 @@ fn source() -> impl Strategy<Value = Named> {
     .prop_map(|text| Named::parse(&text))
 }
 
-/// A finger on the surface, and where it is.
+/// A finger on the surface, and its position.
 fn touch() -> impl Strategy<Value = Named> {
     let all = [
         "contact 1",
@@ -107,7 +107,7 @@ fn options() -> impl Strategy<Value = Options> {
     prop_oneof![1 => plain, 1 => any]
 }
 
-/// Again and again, or in a row; mostly neither.
+/// Repeated, or in a row; usually neither.
 fn beat() -> impl Strategy<Value = (Option<f32>, Vec<Micros>)> {
     let row = prop::collection::vec((10_000u64..200_000).prop_map(Micros), 1..4);
     let row = row.prop_map(|mut row| {
@@ -118,7 +118,7 @@ fn beat() -> impl Strategy<Value = (Option<f32>, Vec<Micros>)> {
     prop_oneof![6 => Just((None, Vec::new())), 1 => again, 1 => row]
 }
 
-/// The controls of the pad, and some of what is played beside it.
+/// The controls of the pad, and some of what is played besides.
 pub fn targets() -> Vec<Target> {
     let strokes = ["key A", "mouse left", "wheel up"].map(|name| Target::named(name).expect("there is one"));
     TARGETS.into_iter().map(Target::Pad).chain(strokes).collect()
@@ -131,7 +131,7 @@ fn target() -> impl Strategy<Value = Target> {
 fn rule() -> impl Strategy<Value = Rule> {
     let source = prop_oneof![12 => source().prop_map(Some), 3 => touch().prop_map(Some), 1 => Just(None)];
     (target(), source, 0..=3usize, options()).prop_map(|(target, source, layer, options)| {
-        // Where a finger is moves the pointer by moving itself: that has tests of its own.
+        // A finger's position moves the pointer by moving itself; other tests cover that.
         let mut options = options;
         if source.as_ref().is_some_and(|named| named.control == "contact 1") && options.shortest == Micros(0) {
             options.tap = Micros::millis(150);
@@ -163,7 +163,7 @@ fn stick() -> impl Strategy<Value = Vec<Rule>> {
 
 /// Any profile.
 pub fn profile() -> impl Strategy<Value = Profile> {
-    // The whole of an axis that rests in its middle would be held or not by what came before.
+    // Whether the whole of an axis that rests in its middle is held would depend on what came before.
     let rests = |hold: &Named| hold.control.contains(' ') || !matches!(hold.part, None | Some(Part::Whole));
     let hold = source().prop_filter("it rests", rests);
     let layer =
@@ -190,7 +190,7 @@ pub fn profile() -> impl Strategy<Value = Profile> {
                     combine.push((target, how));
                 }
             }
-            // A surface that clicks otherwise in a region has two rules for one control.
+            // A surface that clicks differently in a region has two rules for one control.
             for (which, target, region) in regions {
                 let own = (!rules.is_empty()).then(|| rules[which.index(rules.len())].clone());
                 let digital = |rule: &Rule| rule.source.as_ref().is_some_and(|named| named.part.is_none());
@@ -219,7 +219,7 @@ pub fn story() -> impl Strategy<Value = Story> {
         2 => (9..11usize, any::<u8>()).prop_map(|(at, value)| (at, 0xff, Some(value))),
         3 => (2..8usize, prop_oneof![Just(0u8), Just(255), Just(128), any::<u8>()]).prop_map(|(at, value)| (at, 0xff, Some(value))),
     ];
-    // Between pressed and let go, of a whole axis and of its upper half, more often than chance would have it.
+    // Between pressed and released, of a whole axis and of its upper half, more often than by chance.
     let between = (2..8usize, prop_oneof![100u8..130, 178u8..192]).prop_map(|(at, value)| (at, 0xff, Some(value)));
     let change = prop_oneof![10 => change, 3 => between];
     let wait = prop_oneof![4 => 0u64..20_000, 1 => 20_000u64..400_000];

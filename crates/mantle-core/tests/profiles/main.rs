@@ -1,5 +1,5 @@
-//! Profiles at work against a plain, slow evaluator that works from the parsed profile and shares nothing with the
-//! compiler; and what must hold whatever is pressed.
+//! Profiles at work compared with a plain, slow evaluator that works from the parsed profile and shares nothing with the compiler; and what must hold
+//! whatever is pressed.
 
 mod draw;
 mod plain;
@@ -14,7 +14,7 @@ use mantle_hid::{Descriptor, Frame};
 use plain::Plain;
 use proptest::prelude::*;
 
-/// What an engine gives: to the pad, and beside it.
+/// What an engine gives: to the pad, and besides it.
 #[derive(Clone, Default)]
 struct Given(Contribution, Vec<(KeyTarget, f32)>);
 
@@ -40,7 +40,7 @@ impl Run {
         Self { engine, frame: rest, given: Given::default() }
     }
 
-    /// Time goes by up to a moment; what is worked out on the way is told.
+    /// Time passes up to a moment; what is computed on the way is reported.
     fn pass(&mut self, until: Micros, mut told: impl FnMut(Micros, &Given)) {
         while let Some(due) = self.engine.deadline().filter(|due| *due <= until) {
             self.work(due);
@@ -61,7 +61,7 @@ impl Run {
     }
 }
 
-/// The pad, at rest: its triggers are at their lower ends.
+/// The pad at rest: its triggers are at their lower ends.
 fn pad() -> (Layout, PartLayout) {
     let mut layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
     layout.plan.decode(&draw::REST, &mut layout.rest).expect("a whole report");
@@ -77,7 +77,7 @@ fn difference(given: &Given, meant: &plain::Given) -> Option<String> {
     })
 }
 
-/// Plays a story on both; the first difference in words.
+/// Plays a story on both; returns the first difference in words.
 fn compare(profile: &Profile, story: &Story) -> Option<String> {
     let (layout, part) = pad();
     let mut run = Run::new(profile, &part, layout.rest);
@@ -115,7 +115,7 @@ fn compare(profile: &Profile, story: &Story) -> Option<String> {
     None
 }
 
-/// What of a flight stick stands for what of the common pad: another thing of the same sort, wherever it lies.
+/// The target of a flight stick in place of one of the common pad: another one of the same kind, wherever it is.
 fn flown(target: Target) -> Target {
     use PadTarget::*;
     let Target::Pad(target) = target else { return target };
@@ -145,7 +145,7 @@ fn flown(target: Target) -> Target {
     })
 }
 
-/// Plays a story on a flight stick by one profile, and on the plain evaluator by the other one; the first difference in words.
+/// Plays a story on a flight stick by one profile, and on the plain evaluator by the other one; returns the first difference in words.
 fn compare_flown(plain: &Profile, own: &Profile, story: &Story) -> Option<String> {
     let (layout, part) = pad();
     let [_, flight, ..] = PadKind::widest();
@@ -202,8 +202,7 @@ proptest! {
         }
     }
 
-    /// A kind of pad is a renaming: the same profile, about a flight stick's buttons, hats and axes instead of the common pad's, gives
-    /// the same to them.
+    /// A kind of pad is a renaming: the same profile, for a flight stick's buttons, hats and axes instead of the common pad's, gives them the same.
     #[test]
     fn another_kind_gives_what_the_profile_says(profile in profile(), story in story()) {
         let plain = Profile { defaults: false, turn: [profile.turn[0], 0.0], ..profile };
@@ -215,13 +214,13 @@ proptest! {
         }
     }
 
-    /// Nothing differs from rest once everything has been let go and all that runs by itself has ended, but what was
-    /// switched on; and after a release not even that.
+    /// Nothing differs from rest once everything has been released and all that runs by itself has ended, except what was switched on; and after a
+    /// release of everything not even that.
     #[test]
     fn nothing_stays_pressed(profile in profile(), story in story()) {
         let mut profile = profile;
         for rule in &mut profile.rules {
-            // What is on at rest, or stays on, goes on being pressed.
+            // What is on at rest, or stays on, remains pressed.
             let button = rule.source.as_ref().is_some_and(|named| named.control.starts_with("button"));
             if !button || rule.options.toggle || rule.options.inverted {
                 rule.options.again = None;
@@ -242,7 +241,7 @@ proptest! {
         run.frame(now, &layout.rest);
         run.pass(now.after(Micros::seconds(10)), |_, _| {});
         prop_assert_eq!(run.engine.deadline(), None, "everything that runs by itself comes to an end");
-        // Where a control rests at an end, a half of it, or its inverse, gives something at rest: as from the beginning.
+        // If a control rests at an end, a half of it, or its inverse, gives something at rest, as from the beginning.
         let mut fresh = Run::new(&profile, &part, layout.rest);
         fresh.frame(Micros(0), &layout.rest);
         fresh.pass(Micros::seconds(10), |_, _| {});
@@ -257,7 +256,7 @@ proptest! {
         let on_surface = |rule: &&Rule| {
             left && rule.source.as_ref().is_some_and(|named| named.control.starts_with("contact 1 "))
         };
-        // What is pressed at rest is so by where the finger was when it came to rest, if that counts.
+        // What is pressed at rest depends on where the finger was when it came to rest, if that counts.
         let by_place = |rule: &&Rule| rule.options.inverted && profile.rules.iter().any(|rule| rule.options.region.is_some());
         let may_stay = |rule: &&Rule| rule.options.toggle || half(rule) || on_surface(rule) || by_place(rule);
         let toggles = profile.rules.iter().filter(may_stay);
@@ -268,11 +267,11 @@ proptest! {
         let mut layered = false;
         let anything = targets().iter().any(|target| fresh.given.share(*target) > 0.0);
         if anything && profile.opposite != Default::default() {
-            // Of two directions that both are off at rest, which one came last depends on what came before.
+            // Of two directions that are both off at rest, the later one depends on what came before.
             return Ok(());
         }
         if profile.layers.iter().any(|layer| layer.toggle) || mask != 0 && profile.turn != [0.0, 0.0] {
-            // A layer that is switched on holds other rules; a turn takes one axis to the other.
+            // A layer that is switched on has other rules; a turn moves one axis to the other.
             mask = u128::MAX;
             layered = profile.layers.iter().any(|layer| layer.toggle);
         }
@@ -338,7 +337,7 @@ fn names_are_written_with_a_part_behind_them() {
     }
 }
 
-/// What a profile says nothing about plays as it would without it; a control that it uses plays nothing else.
+/// What a profile does not mention plays as it would without it; a control that it uses plays nothing else.
 #[test]
 fn what_is_not_said_plays_as_it_would() {
     let (_, part) = pad();
@@ -359,7 +358,7 @@ fn what_is_not_said_plays_as_it_would() {
     assert_eq!(bindings.not_found, [(1, "the device has no control named lever".to_owned())]);
 }
 
-/// The stories reach every option and every way of playing: otherwise the properties above would prove less than they say.
+/// The stories reach every option and every way of playing: otherwise the properties above would prove less than they claim.
 #[test]
 fn what_is_drawn_reaches_everything() {
     use proptest::strategy::ValueTree;

@@ -1,4 +1,4 @@
-//! What a profile gives, worked out the long way: every rule by its words, every target by all its rules, over and over.
+//! What a profile gives, computed the long way: every rule by its words, every target by all its rules, again and again.
 
 use mantle_core::binding::{
     Binding, Combine, How, LAYERS, Leave, Named, Opposite, Part, Profile, Rule, Target, default_bindings,
@@ -70,7 +70,7 @@ pub struct Plain<'a> {
     lines: Vec<Line>,
     memory: Vec<Memory>,
     layers: Vec<(bool, bool)>,
-    /// Since when each target is off its rest by something with a memory, and whether it is.
+    /// Since when each target is off its rest because of something with a memory, and whether it is.
     targets: HashMap<Target, (f64, Micros, bool)>,
     frame: Frame,
     /// Where the finger was last on the surface: raw X and Y.
@@ -80,7 +80,7 @@ pub struct Plain<'a> {
     now: Micros,
 }
 
-/// What a name means: the control, and which state.
+/// The meaning of a name: the control, and which state.
 fn meant<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Option<(&'a Control, Part)> {
     let control = part.controls.iter().find(|control| control.name.eq_ignore_ascii_case(&named.control))?;
     let own = match (control.kind, named.part) {
@@ -99,7 +99,7 @@ fn meant<'a>(part: &'a PartLayout, named: &Named, target: Target) -> Option<(&'a
     Some((control, own))
 }
 
-/// The state of a control that a guess means.
+/// The state of a control meant by a default binding.
 fn state_of(how: How) -> Part {
     match how {
         How::Down | How::Travel => Part::Whole,
@@ -209,13 +209,13 @@ impl<'a> Plain<'a> {
         }
     }
 
-    /// Where the finger is, as shares of the surface; none if there is none.
+    /// The position of the finger, as shares of the surface; none if there is none.
     fn finger(&self) -> Option<(f64, f64)> {
         let share = |name: &str| f64::from(self.raw(name)) / 255.0;
         (self.raw("contact 1") == 1).then(|| (share("contact 1 X"), share("contact 1 Y")))
     }
 
-    /// What is not touched is where the first rule that says something about leaving says.
+    /// If nothing touches, the first rule that mentions leaving decides.
     fn leave_surface(&mut self) {
         let there = self.raw("contact 1") == 1;
         for (at, name) in ["contact 1 X", "contact 1 Y"].into_iter().enumerate() {
@@ -251,7 +251,7 @@ impl<'a> Plain<'a> {
         let within = |region: [f32; 4]| {
             let [left, upper, right, lower] = region.map(f64::from);
             finger.is_some_and(|(x, y)| {
-                // As exact as the numbers of the profile are.
+                // As exact as the numbers of the profile.
                 let (x, y) = (f64::from(x as f32), f64::from(y as f32));
                 left <= x && x <= right && upper <= y && y <= lower
             })
@@ -292,7 +292,7 @@ impl<'a> Plain<'a> {
         }
     }
 
-    /// Whether a line plays: no layer above its own says something about its target, or uses its control.
+    /// Whether a line plays: no layer above its own mentions its target, or uses its control.
     fn plays(&self, line: &Line) -> bool {
         let own = self.source_of(line);
         let above = |other: &Line| {
@@ -422,7 +422,7 @@ impl<'a> Plain<'a> {
         if options.ramp == Micros(0) || !takes_travel(rule.target) {
             return goal;
         }
-        // In whole microseconds of its ramp, in ticks of 8 ms since it set out, and the last one when it arrives.
+        // In whole microseconds of its ramp, in ticks of 8 ms since it started, and a last one when it arrives.
         let passed = self.now.since(memory.level_at).0 as i64;
         let far = memory.goal - memory.level;
         let moved = if passed < far.abs() { passed / 8_000 * 8_000 } else { far.abs() };

@@ -1,5 +1,5 @@
-//! A machine of the test's own: a tree like sysfs, nodes with rights, a udev that goes by the rule it has read, and a kernel that binds
-//! drivers. Any act can fail, or be the last one before the process is killed.
+//! A machine of the test's own: a tree like sysfs, nodes with rights, a udev that goes by the rule it has read, and a kernel that binds drivers. Any
+//! act can fail, or be the last one before the process is killed.
 
 use mantle_helper::device::{HidDevice, names};
 use mantle_helper::hider::CoverPaths;
@@ -21,9 +21,9 @@ pub enum Fate {
     KilledAfter,
     /// It is refused with this number.
     Refused(i32),
-    /// It is done, but refused is what is said.
+    /// It is done, but reported as refused.
     DoneAndRefused(i32),
-    /// The power goes: what is under `/run` is gone, and the kernel starts anew.
+    /// The power fails: what is under `/run` is gone, and the kernel starts again.
     PowerCut,
 }
 
@@ -33,11 +33,11 @@ pub struct Killed;
 /// A mistake that the proof has to find.
 #[derive(Clone, Copy, PartialEq, Eq, Debug)]
 pub enum Mutant {
-    /// The ledger is written after the act that it speaks of.
+    /// The ledger is written after the act that it describes.
     LedgerLate,
-    /// What is written down is taken away before it is undone.
+    /// What is written down is removed before it is undone.
     EntryDropped,
-    /// Whether a node is the kernel's own is not looked at.
+    /// Whether a node is the kernel's own is not checked.
     NumberNotCompared,
 }
 
@@ -102,7 +102,7 @@ impl Fake {
             fs::create_dir_all(root.join("sys/bus/hid/drivers/hid-generic")).expect("made");
             fake.bound(number, inputs);
         }
-        // A login manager has given one node to whoever sits here, somebody has changed another one by hand.
+        // A login manager has given one node to whoever sits here; somebody has changed another one by hand.
         let mut world = fake.world.borrow_mut();
         let mut change = |node: &str, mode: u32, gid: u32, acl: Option<Vec<u8>>| {
             let rights = world.nodes.get_mut(node).expect("a node");
@@ -119,7 +119,7 @@ impl Fake {
         CoverPaths { run: "/run/ours".into(), rule: "/run/udev/71.rules".into() }
     }
 
-    /// The same machine for another process: nothing is in its way.
+    /// The same machine for another process, with nothing in its way.
     pub fn for_another(&self) -> Self {
         let mut world = self.world.borrow_mut();
         (world.fate, world.acts) = (None, 0);
@@ -168,7 +168,7 @@ impl Fake {
         let _ = fs::remove_file(device.join("driver"));
     }
 
-    /// What udev makes of a node that it hears of.
+    /// What udev does with a node that it hears about.
     fn udev(&self, node: &str) {
         let device = HidDevice::all(&self.root).into_iter().find(|device| device.nodes().iter().any(|own| own == node));
         let Some(device) = device else { return };
@@ -190,7 +190,7 @@ impl Fake {
         }
     }
 
-    /// The kernel starts anew: the devices are found again, under new inodes, with the rights that they had at first.
+    /// The kernel starts again: the devices are found anew, under new inodes, with their initial rights.
     fn starts_anew(&self) {
         let mut world = self.world.borrow_mut();
         world.files.clear();
@@ -225,7 +225,7 @@ impl Fake {
         }
     }
 
-    /// What is written late comes once a device is bound again.
+    /// What is written late is done once a device is bound again.
     fn late(&self) {
         let mut world = self.world.borrow_mut();
         if let Some((path, bytes)) = world.late.take() {
@@ -255,12 +255,12 @@ impl Fake {
         self.world.borrow().files.keys().any(|path| path.ends_with("ledger.json"))
     }
 
-    /// A device of the same name and number has other nodes than those that the kernel would make: somebody has put them there.
+    /// A device with the same name and number has other nodes than the kernel would make: somebody has put them there.
     pub fn lays(&self, node: &str, rights: &Rights) {
         self.world.borrow_mut().nodes.insert(node.into(), rights.clone());
     }
 
-    /// The names of its directories, so that a tree that is read is one that is there.
+    /// The names of its directories, so that a tree that is read exists.
     pub fn devices(&self) -> usize {
         names(&self.root.join("sys/bus/hid/devices")).len()
     }

@@ -1,9 +1,9 @@
-//! Makes descriptors with every kind of item in them, and reports for them.
+//! Makes descriptors that contain every kind of item, and reports for them.
 
 use mantle_hid::{Descriptor, ReportKind};
 use proptest::prelude::*;
 
-/// One main item of a generated descriptor, with what stands before it.
+/// One main item of a generated descriptor, with what precedes it.
 #[derive(Clone, Debug)]
 pub enum Piece {
     Buttons { count: u8, first: u8, padding: u8 },
@@ -139,14 +139,14 @@ fn write(piece: &Piece, out: &mut Vec<u8>) {
     }
 }
 
-/// Good descriptors of all kinds of item.
+/// Valid descriptors of all kinds of item.
 pub fn descriptor() -> impl Strategy<Value = Vec<u8>> {
     (any::<bool>(), prop::collection::vec(piece(), 1..7)).prop_map(|(numbered, pieces)| {
         let mut out = Vec::new();
         if numbered {
             out.extend([0x85, 0x01]);
         }
-        // Ids that come late would leave fields without one before them: only numbered descriptors have them.
+        // Late ids would leave fields without one before them, which only numbered descriptors have.
         fn keep(piece: &Piece, numbered: bool) -> bool {
             match piece {
                 Piece::Report(_) => numbered,
@@ -163,7 +163,7 @@ pub fn descriptor() -> impl Strategy<Value = Vec<u8>> {
     })
 }
 
-/// Bytes of every input report, from a seed, its id first where reports are numbered.
+/// Bytes of every input report, from a seed, its id first if reports are numbered.
 pub fn reports(descriptor: &Descriptor, seed: u64) -> Vec<Vec<u8>> {
     let mut state = seed | 1;
     let mut next = move || {

@@ -1,4 +1,4 @@
-//! Numbers that are drawn, the same ones for the same seed.
+//! Random numbers, the same for the same seed.
 
 /// A source of numbers (splitmix64).
 pub struct Draw(u64);
@@ -26,7 +26,7 @@ impl Draw {
         from + (to - from) * self.share()
     }
 
-    /// A whole number between two, both among them.
+    /// A whole number between two, both included.
     pub fn whole(&mut self, [from, to]: [u64; 2]) -> u64 {
         from + self.word() % (to - from + 1)
     }

@@ -1,4 +1,4 @@
-//! The demo's devices that say nothing of themselves, with their controls moved by a hand.
+//! The demo's devices that describe nothing, with their controls moved by a hand.
 
 use crate::Body;
 use crate::device::fits;

@@ -1,4 +1,4 @@
-//! A device whose reports say nothing: generated from parameters, its controls moved from outside.
+//! A device whose reports describe nothing: generated from parameters, its controls moved from outside.
 
 use crate::Body;
 use crate::draw::Draw;
@@ -56,9 +56,9 @@ pub enum Truth {
     /// Field, number for up, number at rest.
     Hat(Field, i64, i64),
     Four([Field; 4]),
-    /// A number that buttons share, what it is for this one, and at rest.
+    /// A number shared by buttons, its value for this one, and at rest.
     Table(Field, i64, i64),
-    /// A number that tells how hard it is pressed, and the bit beside it that tells whether.
+    /// A number that tells how hard it is pressed, and the bit beside it that tells whether it is.
     Pressure(Field, Option<Field>),
     Axis {
         field: Field,
@@ -73,7 +73,7 @@ pub enum Truth {
 
 #[derive(Clone, Debug)]
 enum Other {
-    /// A number that goes its own way, and more so while a hand does something.
+    /// A number that moves by itself, and more so while a hand does something.
     Motion(Field, f64),
     Counter(Field, u64),
     Clock(Field),
@@ -94,7 +94,7 @@ pub struct Device {
     count: u64,
 }
 
-/// What is put somewhere: whole bytes, filled by controls or by something else.
+/// What is placed somewhere: whole bytes, filled by controls or by something else.
 enum Block {
     Bits(Vec<(Wanted, Truth)>),
     Numbers(Vec<(Wanted, Truth)>, usize),
@@ -376,7 +376,7 @@ impl Device {
         for other in &mut self.others {
             match other {
                 Other::Counter(field, step) => put(&mut out, field, (self.count * *step) as i64),
-                // A clock in units of a tenth of a millisecond, read a little sooner or later each time.
+                // A clock in units of a tenth of a millisecond, read slightly sooner or later each time.
                 Other::Clock(field) => {
                     let time = self.count * 10_000 / self.rate + draw.word() % 3;
                     put(&mut out, field, time as i64);
@@ -446,8 +446,8 @@ impl Body for Device {
         format!("{:?}", self.controls[self.control(wanted)].1)
     }
 
-    /// Whether what was found reads an unseen stream of the device right: everything moves at once, at random. Of a
-    /// number, up to offset and scale, within half a percent of its range.
+    /// Whether what was found reads an unseen stream of the device correctly: everything moves at once, at random. For a number, up to offset and
+    /// scale, within half a percent of its range.
     fn is_right(&mut self, wanted: &Wanted, found: &FieldFound, draw: &mut Draw) -> bool {
         let control = self.control(wanted);
         let truth = self.controls[control].1.clone();
@@ -472,7 +472,7 @@ impl Body for Device {
                     exact &= ((field.of(&state) != 0) != *low) == (position > 0.5);
                 }
                 (FieldFound::Value(field, number), Truth::Table(..)) => {
-                    // Of several that are down at once only one is told.
+                    // Of several that are down at once, only one is reported.
                     let others = self.controls.iter().zip(&self.positions).filter(|((other, truth), position)| {
                         matches!(truth, Truth::Table(..)) && *other != *wanted && **position > 0.5
                     });

@@ -60,7 +60,7 @@ impl<'a> Hand<'a> {
     pub fn follow(&mut self, now: Micros, session: &FieldSearch, device: &mut impl Body, draw: &mut Draw) {
         let Some(wanted) = session.wanted() else { return };
         let (ask, control, seconds) = (session.ask(), session.position(), now.as_seconds());
-        // What was asked before is done until the hand has understood.
+        // The previous request is carried out until the hand has understood.
         let news = self.doing.as_ref().is_none_or(|doing| doing.ask != ask || doing.control != control);
         if self.doing.as_ref().is_some_and(|doing| doing.control != control) {
             self.at = if wanted.want == Want::DPad { -1.0 } else { 0.0 };
@@ -82,7 +82,7 @@ impl<'a> Hand<'a> {
         }
         let Some(doing) = &self.doing else { return };
         let since = seconds - doing.begins;
-        // Somebody presses what will be asked for first, while hands are to be off.
+        // Somebody presses what will be asked for first, while hands should be off.
         if let Some(until) = self.early.filter(|_| ask == Ask::HandsOff && session.takes().len() <= 1) {
             let pressed = seconds > 0.25 && seconds < until;
             device.rest();
@@ -113,7 +113,7 @@ impl<'a> Hand<'a> {
             Want::DPad if moves => (since / doing.around).floor() % 8.0,
             Want::DPad => to,
             Want::Stick | Want::Trigger if moves => {
-                // From one end to the other and back, a stick from the middle on.
+                // From one end to the other and back; a stick starts from the middle.
                 let turns = since / doing.sweep;
                 let saw = |turns: f64| 1.0 - (turns.rem_euclid(2.0) - 1.0).abs();
                 let share = if want == Want::Stick { 2.0 * saw(turns + 0.5) - 1.0 } else { saw(turns) };
@@ -127,7 +127,7 @@ impl<'a> Hand<'a> {
         };
         device.rest();
         device.set(wanted, self.at);
-        // The other axis of a stick goes along a little.
+        // The other axis of a stick moves along slightly.
         let sibling = match wanted.name.strip_suffix('X') {
             Some(stick) => format!("{stick}Y"),
             None => wanted.name.strip_suffix('Y').map(|stick| format!("{stick}X")).unwrap_or_default(),

@@ -1,6 +1,5 @@
-//! Fields found by pressing: generated layouts and hands, and the demo's devices that say nothing of themselves.
-//!
-//! `MANTLE_SEED` draws other layouts and hands, `MANTLE_LAYOUTS` more of them.
+//! Fields found by pressing: generated layouts and hands, and the demo's devices that describe nothing. `MANTLE_SEED` draws other layouts and hands,
+//! `MANTLE_LAYOUTS` more of them.
 
 mod demo;
 mod device;
@@ -34,19 +33,19 @@ struct Outcome {
     right: bool,
 }
 
-/// Something whose controls a hand can move, and whose reports say nothing.
+/// Something whose controls a hand can move, and whose reports describe nothing.
 trait Body {
     fn name(&self) -> &str;
     fn rate(&self) -> u64;
     fn shape(&self) -> ButtonShape;
     fn wanted(&self) -> Vec<Wanted>;
-    /// Where a control is: -1 to 1, 0 at rest; of a d-pad eighths clockwise from up, -1 for none.
+    /// Where a control is: -1 to 1, 0 at rest; for a d-pad eighths clockwise from up, -1 for none.
     fn set(&mut self, wanted: &Wanted, position: f64);
     /// Everything is at rest.
     fn rest(&mut self);
-    /// A report, as hidraw would hand it over.
+    /// A report, as hidraw would deliver it.
     fn report(&mut self, draw: &mut Draw) -> Vec<u8>;
-    /// Whether what was found reads an unseen stream right.
+    /// Whether what was found reads an unseen stream correctly.
     fn is_right(&mut self, wanted: &Wanted, found: &FieldFound, draw: &mut Draw) -> bool;
     /// Where a control really is, for people.
     fn truth(&self, wanted: &Wanted) -> String;
@@ -160,7 +159,7 @@ fn the_whole_layout_of_the_demos_silent_devices_is_found() {
     }
 }
 
-/// What was found is a sheet that can be written, read, and gone on with.
+/// What was found is a sheet that can be written, read, and continued.
 #[test]
 fn what_was_found_is_a_sheet() {
     let hands = Hands::read(include_str!("hands.toml"));

@@ -1,4 +1,4 @@
-//! A hand that answers a roll call as it is documented in hands.toml.
+//! A hand that answers a roll call as documented in hands.toml.
 
 use crate::desk::Desk;
 use crate::draw::Draw;
@@ -76,10 +76,10 @@ impl Press {
 
 /// What a hand is at.
 struct Doing {
-    /// What it answers: the target, how many times it was not understood, whether it is asked what becomes of a control.
+    /// What it answers: the target, how often it was not understood, whether it is asked what to do with a control.
     asked: (Option<Target>, bool, bool),
     press: Press,
-    /// What is pressed; nothing where it does not know anything for the target.
+    /// What is pressed; nothing if it does not know anything for the target.
     meant: Option<Meant>,
 }
 
@@ -107,7 +107,7 @@ impl Hand {
         }
     }
 
-    /// Answers until the roll is called, or until it gives up; returns whether it was.
+    /// Answers until the roll call is over, or until it gives up; returns whether it was over.
     pub fn answer(&self, desk: &mut Desk, meant: &[Meant], draw: &mut Draw) -> bool {
         let axes: Vec<(String, f32, f64)> = desk
             .part()

@@ -1,6 +1,4 @@
-//! Roll calls answered by simulated hands over the demo's devices.
-//!
-//! `MANTLE_SEED` draws other hands and meanings, `MANTLE_CALLS` more of them.
+//! Roll calls answered by simulated hands over the demo's devices. `MANTLE_SEED` draws other hands and meanings, `MANTLE_CALLS` more of them.
 
 mod desk;
 #[path = "../draw/mod.rs"]
@@ -40,7 +38,7 @@ struct Outcome {
     words: String,
     /// It came to its end, and every control was asked for and answered.
     whole: bool,
-    /// Targets that something else plays than was meant.
+    /// Targets that something other than the intended control plays.
     wrong: usize,
 }
 
@@ -68,7 +66,7 @@ fn call(index: u64, (device, flies): (&str, bool), hand: &Hand, draw: &mut Draw)
     Outcome { words, whole: ended && left == 0, wrong }
 }
 
-/// Whether what was meant for a target plays it and nothing else.
+/// Whether the control intended for a target plays it and nothing else.
 fn plays(desk: &mut Desk, meant: &Meant) -> Result<(), String> {
     let control = desk.control(&meant.control);
     let share = match meant.way {

@@ -1,4 +1,4 @@
-//! What somebody means to be played by what, drawn for a device.
+//! A random choice of what somebody wants played by what, for a device.
 
 use crate::desk::Desk;
 use crate::draw::Draw;
@@ -40,7 +40,7 @@ impl Meant {
     }
 }
 
-/// Where the device's control rests, as a share of its range.
+/// The rest of the device's control, as a share of its range.
 pub fn rest(desk: &Desk, control: &Control) -> f32 {
     match control.place {
         Place::Value(value) => control.share(desk.frame().values[usize::from(value)]),
@@ -63,8 +63,8 @@ pub fn put(desk: &mut Desk, meant: &Meant, share: f32) {
 use PadTarget::{Down, Left, LeftStickDown, LeftStickLeft, LeftStickRight, LeftStickUp, LeftTrigger, Right};
 use PadTarget::{RightStickDown, RightStickLeft, RightStickRight, RightStickUp, RightTrigger, Up};
 
-/// Draws who plays what: sticks by pairs of axes that rest in the middle, either way around, triggers by axes that rest at an
-/// end or by both halves of one that does not, the d-pad by a hat, all else by buttons in any order; some of it by nothing.
+/// Draws what plays what: sticks by pairs of axes that rest in the middle, either way around, triggers by axes that rest at an end or by both halves
+/// of one that does not, the d-pad by a hat, everything else by buttons in any order; some of it by nothing.
 pub fn draw(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
     let all = desk.part().controls.clone();
     let of = |kind: ControlKind| all.iter().filter(move |control| control.kind == kind);
@@ -116,8 +116,8 @@ pub fn draw(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
     out
 }
 
-/// The same for a pad of any model, by nothing but what that has: axes of two ends by axes that rest in the middle, either way
-/// around, those of one end by axes that rest at an end, hats by hats, buttons by buttons in any order; some of it by nothing.
+/// The same for a pad of any model, using only what that has: axes with two ends by axes that rest in the middle, either way around, those with one
+/// end by axes that rest at an end, hats by hats, buttons by buttons in any order; some of it by nothing.
 pub fn draw_any(desk: &Desk, draw: &mut Draw) -> Vec<Meant> {
     let (model, all) = (desk.model(), desk.part().controls.clone());
     let of = |kind: ControlKind| all.iter().filter(move |control| control.kind == kind);

@@ -1,4 +1,4 @@
-//! Faults that players suffer, by families, each with what has to be said of it.
+//! Faults that players suffer, by families, each with what has to be said about it.
 
 use crate::Fault;
 use mantle_core::command::Command;
@@ -21,7 +21,7 @@ fn hand(control: &str, rest: &str) -> String {
     format!("[[device.hand]]\ncontrol = \"{control}\"\n{rest}\n")
 }
 
-/// A button that is pressed once a second.
+/// A button that is pressed once per second.
 fn presses() -> String {
     hand("button 1", "at = 1.0\nevery = 1.0\nhold = 0.2")
 }
@@ -666,7 +666,7 @@ fn missing() -> Vec<Fault> {
         .by_hand(),
         Fault::new(
             "the same by cable and by radio",
-            // As an older program has written it down: each with a slot of its own.
+            // As an older program has written it: each with a slot of its own.
             quay("serial = \"AA:01\"\nslots = [1]")
                 + &other("quay-pad", "serial = \"AA:01\"\nbus = \"bluetooth\"\nslots = [2]"),
             6.0,

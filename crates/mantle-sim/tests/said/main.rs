@@ -1,5 +1,5 @@
-//! What is said: of seeded faults the truth, by name and with what mends it; of sound set-ups nothing. Carried out on simulated time:
-//! where a fault can be mended it is, and what was said of it goes.
+//! What is said: about planted faults the truth, by name and with what mends it; about sound set-ups nothing. On simulated time; if a fault can be
+//! mended it is, and what was said about it disappears.
 
 mod faults;
 mod sound;
@@ -25,11 +25,11 @@ pub struct Fault {
     pub acts: Vec<(f64, Command)>,
     /// When it is looked.
     pub at: f64,
-    /// What has to be said then: in one sentence all of these.
+    /// What has to be said then: all of these in one sentence.
     pub says: &'static [&'static str],
-    /// What somebody does about it, if it is not mended by itself, and when nothing of it is said any more.
+    /// What somebody does about it, if it is not mended by itself, and when nothing more is said about it.
     pub mend: Option<(Vec<(f64, Command)>, f64)>,
-    /// Somebody agrees to what the sentence proposes.
+    /// Somebody accepts what the sentence proposes.
     pub agreed: bool,
     /// It has no key: only hands mend it.
     pub by_hand: bool,
@@ -38,7 +38,7 @@ pub struct Fault {
 }
 
 impl Fault {
-    /// One that is looked at then, with what has to be said.
+    /// A fault that is checked then, with what has to be said.
     pub fn new(what: &'static str, scene: impl Into<String>, at: f64, says: &'static [&'static str]) -> Self {
         Self {
             what,
@@ -59,7 +59,7 @@ impl Fault {
         self
     }
 
-    /// It mends by itself, or by what happens in the scene, until then.
+    /// It is mended by itself, or by what happens in the scene, until then.
     pub fn gone_by(mut self, at: f64) -> Self {
         self.mend = Some((Vec::new(), at));
         self
@@ -71,14 +71,14 @@ impl Fault {
         self
     }
 
-    /// Somebody agrees to what is proposed, and by then it is mended.
+    /// Somebody accepts the proposal, and by then it is mended.
     pub fn agreed(mut self, gone: f64) -> Self {
         self.agreed = true;
         self.gone_by(gone)
     }
 
-    /// What is proposed is to measure it: it is agreed to, everything is moved through its travel by what happens in the scene, and by
-    /// then the last step is taken.
+    /// The proposal is to measure it: it is accepted, everything is moved through its travel by what happens in the scene, and by then the last step
+    /// is taken.
     pub fn measured(mut self, travelled: f64, gone: f64) -> Self {
         (self.agreed, self.wholly) = (true, true);
         let next = || Command::StepCalibration(CalibrationStep::Next);
@@ -113,7 +113,7 @@ impl World for Acted {
                 let order = Order { number: CommandNumber(self.done), wish: Wish::Command(command) };
                 Happening::Order(now, Box::new(order))
             }
-            // Borrowed from the world, it cannot be looked at again: the next turn does.
+            // It is borrowed from the world, so it cannot be examined again until the next turn.
             other => other,
         }
     }
@@ -158,7 +158,7 @@ fn micros(seconds: f64) -> Micros {
     Micros((seconds * 1e6) as u64)
 }
 
-/// What is said of a scene at certain moments.
+/// What is said about a scene at certain moments.
 fn said(scene: &str, acts: &[(f64, Command)], moments: &[f64]) -> Vec<Vec<Sentence>> {
     let text = format!("version = 1\ntitle = \"said\"\n{scene}");
     let scene = SceneFile::parse("said", &text).unwrap_or_else(|fault| panic!("{fault}\n{text}"));

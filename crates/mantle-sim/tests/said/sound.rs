@@ -4,7 +4,7 @@ use mantle_core::command::Command;
 
 type Sound = (&'static str, String, Vec<(f64, Command)>, Vec<f64>);
 
-/// One device of the shipped ones with its own hands.
+/// One of the shipped devices with its own hands.
 fn device(file: &str, more: &str) -> String {
     format!("[[device]]\nfile = \"{file}\"\nport = \"1-3\"\n{more}\n")
 }

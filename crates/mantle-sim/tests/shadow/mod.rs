@@ -1,5 +1,5 @@
-//! A shadow of every pad: whatever is written is done to it, and each time that the engine is idle it has to show what the
-//! session says that the pad shall show.
+//! A shadow of every pad: whatever is written is applied to it, and each time the engine is idle it has to show what the session says the pad should
+//! show.
 
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
@@ -14,7 +14,7 @@ use mantle_engine::{Observer, World};
 use mantle_talk::{FindOrder, HistoryRequest, Watch};
 use std::collections::BTreeMap;
 
-/// Event type and code, and the value where it is not 0.
+/// Event type and code, and the value if it is not 0.
 type Shadow = BTreeMap<(u16, u16), i32>;
 
 struct Shadows<'a> {
@@ -22,13 +22,13 @@ struct Shadows<'a> {
     pads: BTreeMap<SlotNumber, Shadow>,
 }
 
-/// Runs a world as the engine does, and compares what was written with what shall be shown.
+/// Runs a world as the engine does, and compares what was written with what should be shown.
 pub fn run(world: &mut impl World, table: &mut Table, desk: &mut dyn Observer) {
     mantle_engine::run(world, table, &mut Shadows { desk, pads: BTreeMap::new() });
 }
 
-/// What events say of buttons and axes; of a further node its number stands in the type's upper byte. Contacts, which are said one after
-/// the other in the same codes, are looked at elsewhere.
+/// What events say about buttons and axes; a further node's number is in the type's upper byte. Contacts, which are reported one after the other with
+/// the same codes, are checked elsewhere.
 fn apply(shadow: &mut Shadow, events: &Events) {
     for node in 0..=MORE_NODES {
         let told = events.iter_of(node).filter(|(kind, code, _)| *kind != 0 && !(0x2f..=0x39).contains(code));
@@ -58,7 +58,7 @@ impl Observer for Shadows<'_> {
 
     fn look(&mut self, now: Micros, table: &Table) {
         let made = |number: &SlotNumber| table.slot(*number).is_some_and(|slot| slot.pad == PadCondition::Made);
-        // A pad that is made anew stands at rest.
+        // A pad that is made again is at rest.
         self.pads.retain(|number, _| made(number));
         for (number, slot) in table.slots().filter(|(number, _)| made(number)) {
             let (mut expected, mut events) = (Shadow::new(), Events::default());

@@ -12,7 +12,7 @@ pub const PROGRAM: &str = env!("CARGO_BIN_EXE_placid-mantle");
 pub struct Account {
     directory: tempfile::TempDir,
     pub engine: Option<Child>,
-    /// Where its buses are; one that has none is told so by an address at which there is nothing.
+    /// The addresses of its buses; if it has none, an address at which there is nothing says so.
     pub bus: Option<String>,
 }
 
@@ -65,7 +65,7 @@ impl Account {
         self.command(arguments).output().expect("it runs")
     }
 
-    /// What a verb says that does what is asked.
+    /// The output of a command that succeeds.
     pub fn said(&self, arguments: &[&str]) -> String {
         let output = self.ask(arguments);
         let text = String::from_utf8_lossy(&output.stdout).into_owned();
@@ -78,7 +78,7 @@ impl Account {
         text
     }
 
-    /// What a verb says that refuses, and its code.
+    /// The output of a command that refuses, and its code.
     pub fn refused(&self, arguments: &[&str]) -> (i32, String) {
         let output = self.ask(arguments);
         (output.status.code().expect("it ended"), String::from_utf8_lossy(&output.stderr).into_owned())

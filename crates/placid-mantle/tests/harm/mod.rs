@@ -1,7 +1,7 @@
 //! Files of somebody who means harm.
 #![allow(dead_code, reason = "not every test uses all of them")]
 
-/// A title for the window, a bell, a cleared screen, text that runs backwards, and a line of somebody else's.
+/// A title for the window, a bell, a cleared screen, text that runs backwards, and somebody else's line.
 pub const HOSTILE: &str = "Z\u{1b}]0;own\u{7}\u{9b}2J\u{202e}\nFORGED\r\u{85}\u{2066}";
 /// The same as a basic string of TOML.
 pub const IN_TOML: &str = r#""Z\u001b]0;own\u0007\u009b2J\u202e\nFORGED\r\u0085\u2066""#;
@@ -32,7 +32,7 @@ pub fn scene() -> String {
     )
 }
 
-/// A recording of a report, whose device is called so.
+/// A recording of a report, with this name for its device.
 pub fn recording() -> String {
     let name: String = HOSTILE.chars().filter(|c| !matches!(c, '\n' | '\r')).collect();
     format!(

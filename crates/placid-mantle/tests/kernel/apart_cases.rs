@@ -1,4 +1,4 @@
-//! Common pads that are devices of their own: made through uhid, shaken by the kernel's driver, told apart by a browser.
+//! Common pads that are separate devices: made through uhid, shaken by the kernel's driver, distinguished by a browser.
 
 use crate::bench::{self, Bench, PLAYER};
 use crate::seat_cases::root;
@@ -55,7 +55,7 @@ fn buoy(serial: &str) -> Result<StandIn, String> {
     StandIn::plug(&file, &format!("lab-{serial}"), Some(serial))
 }
 
-/// A home whose slots are common pads, each made by the way that stands beside its device.
+/// A home whose slots are common pads, each made in the way given with its device.
 fn home(bench: &Bench, ways: &[(&str, &str)]) -> Result<PathBuf, String> {
     let home = bench.home();
     let directory = home.join(".config/placid-mantle");
@@ -93,7 +93,7 @@ fn motors(pad: &StandIn) -> Option<[u8; 2]> {
     pad.written(0).iter().rev().find(|bytes| bytes.starts_with(&[0, 1])).map(|bytes| [bytes[2], bytes[3]])
 }
 
-/// Where no driver is told of it, such a pad is made of event nodes, and that is said.
+/// If no driver is told about it, such a pad is made of event nodes, and that is reported.
 pub fn not_told(bench: &Bench) -> Result<(), String> {
     let mut pad = buoy("A1")?;
     let mut engine = bench.bare_engine(&home(bench, &[("A1", "uhid")])?)?;
@@ -124,7 +124,7 @@ fn set_up(bench: &Bench) -> Result<(), String> {
     if status.success() { Ok(()) } else { Err(format!("setup: {status}: {}", setup.said.join("\n"))) }
 }
 
-/// By its node: a device of its own, with every control as the other way has it, shaken by itself.
+/// By its node: a separate device, with the same controls as the other kind, shaken by itself.
 pub fn told(bench: &Bench) -> Result<(), String> {
     set_up(bench)?;
     let mut pads = [buoy("B1")?, buoy("B2")?];
@@ -163,7 +163,7 @@ pub fn told(bench: &Bench) -> Result<(), String> {
     for pad in &mut pads {
         pad.send(0, &STILL.report())?;
     }
-    // What the two nodes say is the same, but for the scan codes that the kernel tells of HID devices.
+    // The two nodes report the same, except for the scan codes that the kernel reports for HID devices.
     for (what, shown) in shown {
         for report in [shown, STILL] {
             let mut said = Vec::new();
@@ -265,11 +265,11 @@ fn controls(page: &mut Browser, pad: &mut StandIn, index: usize) -> Result<(), S
     Ok(())
 }
 
-/// Starts an engine of these ways, and tells it apart in a page: every pad there has a number of its own, and is shaken by that.
+/// Starts an engine with these ways, and distinguishes them in a page: every pad there has a number of its own, and is shaken by that.
 fn in_page(bench: &Bench, page: &mut Browser, ways: &[(&str, &str)]) -> Result<(), String> {
     let mut pads = ways.iter().map(|(serial, _)| buoy(serial)).collect::<Result<Vec<_>, _>>()?;
     root(&["udevadm", "settle", "--timeout=60"])?;
-    // A page sees devices from the first press on, as they are: with the buttons of their own.
+    // A page sees devices from the first press on, as they are, with their own buttons.
     let own = |seen: &[SeenPad]| seen.iter().filter(|one| one.buttons.len() == BUTTONS.len()).count();
     pads[0].send(0, &Shown { buttons: 2, ..STILL }.report())?;
     page.sees("the devices", |seen| (own(seen) == ways.len()).then_some(()))?;
@@ -320,14 +320,14 @@ fn in_page(bench: &Bench, page: &mut Browser, ways: &[(&str, &str)]) -> Result<(
     page.sees("nothing of them any more", |seen| seen.is_empty().then_some(()))
 }
 
-/// One browser: four pads that are devices of their own, two, one of the usual ones beside two of those, and two of the usual ones.
+/// One browser: four pads that are separate devices, two, one of the usual ones beside two of those, and two of the usual ones.
 pub fn browser(bench: &Bench) -> Result<(), String> {
     set_up(bench)?;
     let mut page = Browser::start(PLAYER, &bench.home().join("page"))?;
     in_page(bench, &mut page, &[("C1", "uhid"), ("C2", "uhid"), ("C3", "uhid"), ("C4", "uhid")])?;
     in_page(bench, &mut page, &[("B1", "uhid"), ("B2", "uhid")])?;
     in_page(bench, &mut page, &[("D1", "uinput"), ("D2", "uhid"), ("D3", "uhid")])?;
-    // Of two of the usual ones it keeps the newer, and the program says so, and what changes it.
+    // Of two of the usual ones it keeps the newer, and the program says so, and what changes that.
     let home = home(bench, &[("E1", "uinput"), ("E2", "uinput")])?;
     let mut pads = [buoy("E1")?, buoy("E2")?];
     let with = bench.served(&home)?;

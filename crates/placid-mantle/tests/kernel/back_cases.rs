@@ -1,4 +1,4 @@
-//! What comes back to a device: found by its motor, and rumbling as strongly as the person wants.
+//! Feedback to a device: found by its motor, and rumbling as strongly as the person wants.
 
 use crate::bench::{self, Bench};
 use mantle_files::{DeviceFile, shipped};
@@ -78,8 +78,8 @@ pub fn chosen(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// Effects of every kind that a pad takes, as the device's motors are told of them: a wave moves both, a change and a stop count at once,
-/// a gain makes less of all, and a game that dies shakes nothing any more.
+/// Effects of every kind that a pad takes, as the device's motors are told: a wave moves both, a change and a stop count at once, a gain reduces
+/// everything, and a game that dies shakes nothing any more.
 pub fn effects(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
     let pad = StandIn::plug(&file, "lab-1", None)?;
@@ -103,7 +103,7 @@ pub fn effects(bench: &Bench) -> Result<(), String> {
     until("all of it", [255, 255])?;
     game.stop(wave)?;
     until("its stop", [0, 0])?;
-    // One that swells is told in steps, each stronger than the one before.
+    // A swelling one is sent in steps, each stronger than the one before.
     let from = pad.written(0).len();
     let swell = game.swell(400)?;
     game.play(swell)?;
@@ -142,7 +142,7 @@ pub fn effects(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// A device that takes five seconds over what is sent to it keeps nobody else waiting, and gets the newest in the end.
+/// A device that takes five seconds over what is sent to it delays nobody else, and gets the newest in the end.
 pub fn blocked(bench: &Bench) -> Result<(), String> {
     let descriptor = "05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02 \
         05 01 09 30 09 31 09 33 09 34 26 ff 00 75 08 95 04 81 02 06 00 ff 09 01 95 03 b1 02 c0";

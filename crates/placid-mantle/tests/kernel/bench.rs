@@ -116,8 +116,8 @@ pub fn pad(engine: &mut Lines, slot: u8) -> Result<String, String> {
     Ok(line.rsplit(' ').next().unwrap_or_default().to_owned())
 }
 
-/// Waits until an engine reads so many devices. The kernel tells a stand-in that it is opened a moment before it hands reports
-/// to whoever opens it: only who has the descriptor hears the next one.
+/// Waits until an engine reads this many devices. The kernel tells a stand-in that it is opened a moment before it delivers reports to whoever opens
+/// it: only who has the descriptor hears the next one.
 pub fn reads(engine: &Lines, devices: usize) -> Result<(), String> {
     let directory = format!("/proc/{}/fd", engine.pid());
     // One that is written to has a second descriptor of the same node.
@@ -125,7 +125,7 @@ pub fn reads(engine: &Lines, devices: usize) -> Result<(), String> {
     mantle_lab::wait_for("the engine to listen", || {
         let all = std::fs::read_dir(&directory).into_iter().flatten().flatten().filter_map(node);
         let nodes: std::collections::BTreeSet<_> =
-            // One that has gone may still be open: it is none any more.
+            // One that has gone may still be open, but no longer counts.
             all.filter(|path| {
                 let path = path.to_string_lossy();
                 path.starts_with("/dev/hidraw") && !path.ends_with("(deleted)")

@@ -1,4 +1,4 @@
-//! Bindings changed while somebody plays: by pressing on a device, by hand in the file, and taken back after a restart.
+//! Bindings changed while somebody plays: by pressing on a device, by hand in the file, and undone after a restart.
 
 use crate::bench::{self, Bench};
 use mantle_files::shipped;
@@ -20,7 +20,7 @@ fn start(name: &str, home: &str) -> Result<Tmux, String> {
     Tmux::start(name, (160, 46), &environment, &format!("{} run", env!("CARGO_BIN_EXE_placid-mantle")))
 }
 
-/// The whole way: bound by pressing, saved, edited by hand, broken and mended, and taken back after a restart.
+/// The whole way: bound by pressing, saved, edited by hand, broken and mended, and undone after a restart.
 pub fn bound(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
     let pad = RefCell::new(StandIn::plug(&file, "lab-1", Some("LAB-SERIAL"))?);
@@ -32,7 +32,7 @@ pub fn bound(bench: &Bench) -> Result<(), String> {
     quay(&pad, "00")?;
     tmux.keys(&["1", "B", "Enter"])?;
     tmux.wait("the request", |screen| screen.contains("Press and release the control for South"))?;
-    // Button 4 plays North so far. It is pressed until it is heard: nobody outside knows when listening has begun.
+    // Button 4 plays North at this point. It is pressed until it is heard, since nobody outside knows when listening has begun.
     let sent = RefCell::new(Ok(()));
     tmux.wait("the question", |screen| {
         if screen.contains("button 4 moved from North") {
@@ -52,7 +52,7 @@ pub fn bound(bench: &Bench) -> Result<(), String> {
     let path = home.join(".config/placid-mantle/profiles/quay-pad.profile.toml");
     let text = std::fs::read_to_string(&path).map_err(|error| format!("{}: {error}", path.display()))?;
     let write = |text: &str| std::fs::write(&path, text).map_err(|error| error.to_string());
-    // By hand: used as soon as it is saved; broken, it is said and everything plays on; mended, that is over.
+    // By hand: used as soon as it is saved; if broken, that is reported and everything plays on; once mended, that is over.
     write(&text.replace("\"button 4\"", "\"button 6\""))?;
     tmux.wait("the edit", |screen| line(screen, "South").contains("← button 6"))?;
     write("version = 1\nname = ")?;

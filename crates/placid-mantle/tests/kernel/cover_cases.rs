@@ -68,7 +68,7 @@ fn event_of(port: &str) -> String {
     nodes(port).into_iter().find(|node| node.contains("event")).unwrap_or_default()
 }
 
-/// A controller that types as well: while it plays nobody hears its keys, and with a pause they are the system's at once.
+/// A controller that types as well: while it plays nobody hears its keys, and during a pause they are the system's at once.
 pub fn sides(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("reed-keypad").map_err(|fault| fault.to_string())?;
     let _keypad = StandIn::plug(&file, "lab-1", Some("K1"))?;
@@ -79,7 +79,7 @@ pub fn sides(bench: &Bench) -> Result<(), String> {
     };
     mantle_lab::wait_for("its nodes", || (all().len() >= 5).then_some(()))?;
     let _ = Command::new("udevadm").args(["settle", "--timeout=30"]).status();
-    // A game of the player's can open an event node; what types is root's, or of the group of those who read input.
+    // A game of the player's can open an event node; what types belongs to root, or to the group that may read input.
     let open = || -> Vec<(String, u32)> {
         use std::os::unix::fs::MetadataExt;
         let mode = |node: String| Some((node.clone(), std::fs::metadata(node).ok()?.mode() & 0o777));
@@ -138,7 +138,7 @@ pub fn mice(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// The only mouse, of which somebody has agreed to that: held, so that nothing reaches the pointer, never hidden, and free when its engine is killed.
+/// The only mouse, to which somebody has agreed: held, so that nothing reaches the pointer, never hidden, and free when its engine is killed.
 pub fn only_mouse(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("gull-mouse").map_err(|fault| fault.to_string())?;
     let mut mouse = StandIn::plug(&file, "lab-1", Some("M1"))?;
@@ -295,7 +295,7 @@ fn guard_stands_alone(guard: &str) -> Result<(), String> {
     Ok(())
 }
 
-/// Kills at a step of covering, or of giving back, and lets what must follow follow.
+/// Kills at a step of covering, or of giving back, and waits for what must follow.
 fn killed(
     bench: &Bench,
     step: &str,
@@ -343,7 +343,7 @@ fn killed(
     is_clean(before)
 }
 
-/// The next start: it undoes first, says so, and then is ended.
+/// The next start: it undoes first, reports that, and then is ended.
 fn next_start(bench: &Bench) -> Result<(), String> {
     let mut engine = bench.bare_engine(&bench.home())?;
     engine.wait("word of the repair", |line| line.contains("left covered were uncovered"))?;

@@ -1,4 +1,4 @@
-//! Devices whose driver in the kernel offers more than input: force feedback, lamps, a battery, and a node for their sensors.
+//! Devices whose kernel driver offers more than input: force feedback, lamps, a battery, and a node for their sensors.
 
 use crate::bench::{self, Bench};
 use crate::flight_cases::node_named;
@@ -11,7 +11,7 @@ use std::process::Command;
 const ADDRESS: [u8; 6] = [0x02, 0x1a, 0x2b, 0x3c, 0x4d, 0x5e];
 const UNIQ: &str = "02:1a:2b:3c:4d:5e";
 
-/// One button of it is read by its reports, and nothing else is known of it: the rest is the driver's.
+/// One button of it is read from its reports, and nothing else is known about it: the rest is the driver's.
 const SHEET: &str = "version = 1\nname = \"Driven\"\n[match]\nvendor = 0x054c\nproduct = 0x0ce6\n\
 [[control]]\nname = \"below\"\nkind = \"button\"\nreport = 0x31\nat = 69\nsize = 1\nplays = \"South\"\n";
 
@@ -48,8 +48,8 @@ fn modes(uniq: &str) -> Vec<u32> {
     own.filter_map(mode).collect()
 }
 
-/// A physical device with the ids of our motion pad, covered, while a motion pad of ours plays beside it: what games send to its own
-/// slot's pad reaches it through the kernel's driver, and the cover never touches ours.
+/// A physical device with the ids of our motion pad, covered, while a motion pad of ours plays beside it: what games send to its own slot's pad
+/// reaches it through the kernel's driver, and the cover never touches ours.
 pub fn comes_back(bench: &Bench) -> Result<(), String> {
     crate::motion_cases::find_modules()?;
     let home = home(bench)?;
@@ -74,7 +74,7 @@ pub fn comes_back(bench: &Bench) -> Result<(), String> {
         frame.contains(&(1, 0x130, 1)).then_some(())
     })?;
 
-    // The cover keeps games from the physical one and leaves ours alone, also where udev is told of everything anew.
+    // The cover keeps games from the physical one and leaves ours alone, even if udev is told about everything again.
     let told = Command::new("udevadm").args(["trigger", "--action=add", "--subsystem-match=input"]).status();
     told.map_err(|error| error.to_string())?;
     let _ = Command::new("udevadm").args(["settle", "--timeout=30"]).status();
@@ -118,13 +118,13 @@ pub fn comes_back(bench: &Bench) -> Result<(), String> {
     ask(&["lamp", "--slot", "1", "off"])?;
     wait_for("no player's lamp", || (players()? & 0x1f == 0).then_some(()))?;
 
-    // The battery: the driver makes a power supply of what the report says.
+    // The battery: the driver makes a power supply from the report.
     device.drain(0);
     wait_for("the warning", || ask(&["status"]).ok()?.contains("the battery of Driven is ").then_some(()))?;
     bench::end(engine)
 }
 
-/// Lamps of a device that `setup` was told of are lit by an ordinary account; of one that it was not told of they are root's.
+/// Lamps of a device that `setup` was told about are lit by an ordinary account; those of any other belong to root.
 pub fn lamps_are_open(bench: &Bench) -> Result<(), String> {
     use std::os::unix::fs::PermissionsExt;
     crate::motion_cases::find_modules()?;

@@ -1,5 +1,4 @@
-//! Flight sticks of several shapes, as the slots file has them: every control by the event node and by a game library, and nothing
-//! else moves.
+//! Flight sticks of several shapes, from the slots file: every control by the event node and by a game library, and nothing else moves.
 
 use crate::bench::{self, Bench};
 use mantle_files::DeviceFile;
@@ -95,7 +94,7 @@ fn home_of(bench: &Bench, kind: &str, shape: &str) -> Result<PathBuf, String> {
     Ok(home)
 }
 
-/// A report makes the node say this and nothing else, and the game this; and then all of it goes back.
+/// A report makes the node and the game report exactly this; and then all of it is undone.
 fn moves(
     (pad, raw, game): (&mut StandIn, &mut RawPad, &mut Reader),
     what: &str,
@@ -141,8 +140,7 @@ fn flies(bench: &Bench, flown: &Flown) -> Result<(), String> {
     }
     let mut game = bench.game(None)?;
     game.lines.say("open")?;
-    // The game library overlooks gas and brake of whatever has more than one hat (2.26, measured); the event
-    // node has them all the same.
+    // The game library overlooks gas and brake of whatever has more than one hat (2.26, measured); the event node has them all the same.
     let is_seen = |code: u16| flown.hats < 2 || ![9, 10].contains(&code);
     let seen = flown.axes.iter().filter(|(.., code, _)| is_seen(*code)).count();
     let shape = format!("shape {node} {seen} axes {} buttons {} hats", flown.buttons, flown.hats);
@@ -194,7 +192,7 @@ pub fn forty(bench: &Bench) -> Result<(), String> {
     flies(bench, &Flown { own: false, buttons: 40, hats: 2, axes: &AXES[..8] })
 }
 
-/// A pad of the person's own: 50 buttons, 9 axes, 4 hats, under a name and ids of its own.
+/// A person's own pad: 50 buttons, 9 axes, 4 hats, with its own name and ids.
 pub fn own_pad(bench: &Bench) -> Result<(), String> {
     let flown = Flown { own: true, buttons: 50, hats: 4, axes: &AXES[..9] };
     flies(bench, &flown)?;
@@ -220,7 +218,7 @@ pub fn largest(bench: &Bench) -> Result<(), String> {
     flies(bench, &Flown { own: false, buttons: 56, hats: 4, axes: &AXES })
 }
 
-/// Whoever sits in a slot of keys alone gets no pad; the slot behind it gets one all the same.
+/// A slot of keys alone gets no pad; the next slot gets one all the same.
 pub fn keys_alone(bench: &Bench) -> Result<(), String> {
     let flown = Flown { own: false, buttons: 8, hats: 1, axes: &AXES[..2] };
     let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
@@ -259,8 +257,8 @@ fn is_there(name: &str) -> bool {
     all.filter_map(|entry| std::fs::read_to_string(entry.path().join("device/name")).ok()).any(|own| own.trim() == name)
 }
 
-/// Two kinds at once: a flight stick and a common pad. While it plays, the stick becomes a common pad: its node goes, another one
-/// comes and says what is held, and the pad beside it stays the node that it was. Undone, the stick is back.
+/// Two kinds at once: a flight stick and a common pad. During play the stick becomes a common pad: its node disappears, another one comes and shows
+/// what is held, and the pad beside it keeps its node. Undone, the stick is back.
 pub fn changed(bench: &Bench) -> Result<(), String> {
     let flown = Flown { own: false, buttons: 8, hats: 1, axes: &AXES[..2] };
     let file = mantle_files::shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
@@ -298,7 +296,7 @@ pub fn changed(bench: &Bench) -> Result<(), String> {
     if is_there("Placid Mantle stick 1") {
         return Err("the stick is there still".into());
     }
-    // What is held is said again with the next report, whatever the pad is by then.
+    // What is held is reported again with the next report, whatever the pad is by then.
     stick.send(0, &resting)?;
     stick.send(0, &pressed)?;
     mantle_lab::wait_for("button 1 as South", || {

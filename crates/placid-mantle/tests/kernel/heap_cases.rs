@@ -1,4 +1,4 @@
-//! What the program as it is handed out takes from the heap while it plays, seen from outside.
+//! What the shipped program allocates during play, seen from outside.
 
 use crate::bench::{self, Bench};
 use crate::load_cases::{SOUTH, plug};
@@ -6,11 +6,11 @@ use mantle_lab::{Lines, RawPad};
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-/// Reports that are played, each of which presses or lets go, one after the other; and how many of them are looked at together.
+/// Reports that are played, each of which presses or releases, one after the other; and how many of them are examined together.
 const REPORTS: usize = 2000;
 const TOGETHER: usize = 5;
 
-/// When something was taken from the heap, from the start of valgrind on; it is asked to say each.
+/// When something was allocated, from the start of valgrind on; it is asked to report each.
 fn taken(log: &str) -> Result<Vec<Duration>, String> {
     let text = std::fs::read_to_string(log).map_err(|error| error.to_string())?;
     let at = |line: &str| {
@@ -31,13 +31,12 @@ fn taken(log: &str) -> Result<Vec<Duration>, String> {
     if sum < 100 || taken.len() < sum { Err(format!("{} of {sum} were seen", taken.len())) } else { Ok(taken) }
 }
 
-/// A report takes nothing from the heap. What is worked out now and then does, all at once: of the stretches of a few reports each,
-/// the emptiest tenth is looked at.
+/// A report allocates nothing. What is computed now and then does, all at once: of stretches of a few reports each, the emptiest tenth is examined.
 pub fn nothing_with_a_report(bench: &Bench) -> Result<(), String> {
     let mut pads = plug(1)?;
     let log = "/run/heap.log";
     let began = Instant::now();
-    // So much slower it would only have its real-time priority taken.
+    // This much slower it would only lose its real-time priority.
     let mut command = Command::new("setpriv");
     command.args(["--bounding-set=-sys_nice", "valgrind", "--leak-check=no", "--trace-malloc=yes", "--time-stamp=yes"]);
     command.arg(format!("--log-file={log}")).arg(bench.shipped());
@@ -72,6 +71,6 @@ pub fn nothing_with_a_report(bench: &Bench) -> Result<(), String> {
         taken.len(),
         each.len()
     );
-    // One with each report would be as many as there are.
+    // One per report would be as many as there are.
     if few >= TOGETHER / 2 { Err(format!("{few} allocations with {TOGETHER} reports")) } else { Ok(()) }
 }

@@ -1,4 +1,5 @@
-//! The helper in a real login session: what an ordinary account of no group gets done, what others do not, and that it all ends with who asked.
+//! The helper in a real login session: what an ordinary account of no group can have done, what others cannot, and that it all ends with whoever
+//! asked.
 
 use crate::bench::{self, Bench};
 use crate::cover_cases::{left_behind, nodes, rights};
@@ -13,7 +14,7 @@ use std::os::unix::net::UnixStream;
 use std::path::{Path, PathBuf};
 use std::process::{Command, ExitCode};
 
-/// Asks the helper for devices, as whoever this runs as: to hide each, then to open it. Says the answers.
+/// Asks the helper for devices, as whoever this runs as: to hide each, then to open it. Prints the answers.
 pub fn ask(numbers: &[String]) -> ExitCode {
     for number in numbers.iter().filter_map(|number| number.parse().ok()) {
         for request in [Request::Cover(vec![number]), Request::Open(number)] {
@@ -49,7 +50,7 @@ fn starts(person: &Person) -> Result<Lines, String> {
     Lines::start(&mut person.command(program, &["run", "--headless", "--frames"]))
 }
 
-/// Presses its first button. What it shows first is how it was when it came, so it rests before.
+/// Presses its first button. Its first report is its initial state, so it is at rest before.
 fn press(pad: &mut StandIn, engine: &mut Lines) -> Result<(), String> {
     pad.send(0, &bench::bytes("00 80 80 80"))?;
     for (report, value) in [("01 80 80 80", 1), ("00 80 80 80", 0)] {
@@ -64,7 +65,7 @@ fn helper_pid() -> Result<String, String> {
     Ok(pid.trim().to_owned())
 }
 
-/// What stands in the way of an account in its session is found, mended by root for it, and gone.
+/// What stands in the way of an account in its session is found, mended for it by root, and gone.
 pub fn ready(_bench: &Bench) -> Result<(), String> {
     let program = env!("CARGO_BIN_EXE_placid-mantle");
     let person = Person::log_in("tern", 4)?;
@@ -111,7 +112,7 @@ pub fn ready(_bench: &Bench) -> Result<(), String> {
     root(&["systemctl", "stop", "session-tern.service"]).map(drop)
 }
 
-/// The guard of an engine that is root outlives the unit that the engine runs in: a stop that kills all of that at once is undone by it.
+/// The guard of an engine that is root outlives the unit that the engine runs in: a stop that kills everything at once is undone by it.
 pub fn outlives(bench: &Bench) -> Result<(), String> {
     let _pad = plug("quay-pad", "lab-9")?;
     let before = rights("lab-9")?;
@@ -140,7 +141,7 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
         list.iter().any(|line| line.contains("1209:0a01")).then_some(())
     })?;
 
-    // Nobody but who sits there has anything done, and nobody a mouse.
+    // Only who sits there can have anything done, and nobody can with a mouse.
     let me = std::env::current_exe().map_err(|error| error.to_string())?.display().to_string();
     let (own, mice) = (number("lab-1")?, number("lab-2")?);
     let numbers = [own.to_string(), mice.to_string(), "999999".into()];
@@ -168,7 +169,7 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
     }
     drop(mouse);
 
-    // Hidden, it plays, by a descriptor that was handed out; a game of theirs lists the pad alone, also one that had the device before.
+    // Hidden, it plays, through a descriptor that was handed out; their game lists only the pad, even if it had the device before.
     let mut running = bench.game(Some(person.uid.parse().map_err(|_| "no number")?))?;
     let list = running.list()?;
     if list.len() != 1 || !list[0].contains("1209:0a01") {
@@ -202,7 +203,7 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
         }
     }
 
-    // What is hidden belongs to a running engine is nothing left behind, and is not said to be nothing.
+    // What is hidden for a running engine is not something left behind, and is not reported as nothing.
     let said = root(&[env!("CARGO_BIN_EXE_placid-mantle"), "uncover", "--all"])?;
     if !said.contains("belongs to a running engine")
         || listed(bench, &person)?.iter().any(|line| line.contains("1209:0a01"))
@@ -227,7 +228,7 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
     })
     .map_err(|why| format!("{why}: {before:?}; now {:?}, {:?}", rights("lab-1"), left_behind()))?;
 
-    // Who logs out holds nothing any more, not even a descriptor.
+    // Whoever logs out holds nothing any more, not even a descriptor.
     let mut engine = starts(&person)?;
     engine.wait("the cover", |line| line.contains("Harbour panel is covered"))?;
     bench::reads(&engine, 1)?;
@@ -237,7 +238,7 @@ pub fn hides(bench: &Bench) -> Result<(), String> {
         line.contains("Harbour panel is gone") || line.contains("may not read") || line.contains("no longer there")
     })?;
     wait_for("nothing to be left", || left_behind().is_empty().then_some(()))?;
-    // The loss is said by the engine's thread; the device's own writer may be ending still.
+    // The loss is reported by the engine's thread; the device's own writer may still be ending.
     let table = format!("/proc/{}/fd", engine.pid());
     let read = || -> std::io::Result<Option<PathBuf>> {
         let mut open = std::fs::read_dir(&table)?.flatten().filter_map(|entry| std::fs::read_link(entry.path()).ok());

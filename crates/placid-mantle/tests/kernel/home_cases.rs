@@ -1,4 +1,4 @@
-//! Around playing: the setup's rule, what a home may look like, and the screen over real devices.
+//! Around playing: the setup's rule, possible homes, and the screen over real devices.
 
 use crate::bench::{self, Bench, PLAYER};
 use mantle_files::shipped;
@@ -34,7 +34,7 @@ pub fn setup(bench: &Bench) -> Result<(), String> {
     let rule = Path::new("/etc/udev/rules.d/70-placid-mantle.rules");
     let _named = plug("quay-pad", "lab-1")?;
     let _other = plug("harbour-panel", "lab-2")?;
-    // What a motion pad of ours looks like to udev.
+    // What one of our motion pads looks like to udev.
     let _ours = plug("harbour-panel", "placid-mantle/1")?;
     let named = mantle_lab::wait_for("a node", || hidraw_of("lab-1"))?;
     let other = mantle_lab::wait_for("a node", || hidraw_of("lab-2"))?;
@@ -64,7 +64,7 @@ pub fn setup(bench: &Bench) -> Result<(), String> {
     mantle_lab::wait_for("the tags to go", || (!nodes.into_iter().any(is_tagged)).then_some(()))
 }
 
-/// A slots file that cannot be read is pointed at and left alone, and the device plays all the same.
+/// A slots file that cannot be read is reported and left alone, and the device plays all the same.
 pub fn damaged_slots(bench: &Bench) -> Result<(), String> {
     let home = bench.home();
     let directory = home.join(".config/placid-mantle");
@@ -91,7 +91,7 @@ fn plays(pad: &mut StandIn, engine: &mut Lines) -> Result<(), String> {
     engine.wait("South", |line| line.contains("slot 1 key:0x130=1")).map(drop)
 }
 
-/// A configuration directory that may not be written to costs the memory of slots, and nothing else.
+/// A configuration directory that may not be written to only costs remembering slots.
 pub fn read_only_home(bench: &Bench) -> Result<(), String> {
     let home = bench.home();
     let closed = home.join(".config");
@@ -125,7 +125,7 @@ pub fn read_only_home(bench: &Bench) -> Result<(), String> {
     Ok(())
 }
 
-/// A disk without room costs what would be new, and nothing that was saved before.
+/// A full disk costs what would be new, and nothing that was saved before.
 pub fn full_disk(bench: &Bench) -> Result<(), String> {
     let home = bench.home();
     let disk = home.join(".config");
@@ -169,7 +169,7 @@ fn on_a_full_disk(bench: &Bench, home: &Path, disk: &Path) -> Result<(), String>
     }
 }
 
-/// The same screen over real devices: it stays without uinput, says so, and goes on by itself when that is mended.
+/// The same screen over real devices: it stays without uinput, says so, and continues by itself when that is mended.
 pub fn screen(bench: &Bench) -> Result<(), String> {
     let away = Path::new("/dev/uinput.away");
     std::fs::rename("/dev/uinput", away).map_err(|error| error.to_string())?;

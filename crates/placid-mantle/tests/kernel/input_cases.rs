@@ -1,4 +1,4 @@
-//! Input nodes of devices that have no reports of their own: pads, mice and keyboards as sources.
+//! Input nodes of devices without reports of their own: pads, mice and keyboards as sources.
 
 use crate::bench::{self, Bench};
 use crate::keys_cases;
@@ -83,7 +83,7 @@ pub fn home(bench: &Bench, placed: &[(u8, &InputFacts<'_>)]) -> Result<PathBuf, 
     Ok(home)
 }
 
-/// Waits until the pads of so many slots are there and devices are held, in whatever order.
+/// Waits until the pads of this many slots exist and devices are held, in whatever order.
 pub fn held(engine: &mut Lines, slots: u8, devices: &[&InputFacts<'_>]) -> Result<(), String> {
     let mut wanted: Vec<String> = (1..=slots).map(|slot| format!("slot {slot}: its pad is ready")).collect();
     wanted.extend(devices.iter().map(|facts| format!("{} is held", facts.name)));
@@ -94,7 +94,7 @@ pub fn held(engine: &mut Lines, slots: u8, devices: &[&InputFacts<'_>]) -> Resul
     engine.wait("pads, and devices that are held", so).map(drop)
 }
 
-/// Where the pad's left stick stands on a line of the log.
+/// The position of the pad's left stick in a line of the log.
 fn stick_x(line: &str) -> Option<i32> {
     line.split("abs:0x00=").nth(1)?.split(' ').next()?.parse().ok()
 }
@@ -109,8 +109,8 @@ fn tap(node: &InputStandIn, code: u16) -> Result<(), String> {
     node.send(&[(KEY, code, 0)])
 }
 
-/// What is recorded from the node gives the frames that it gave; the smallest steps arrive, though the kernel would
-/// smooth them away; others read nothing of it while it is held, and everything afterwards.
+/// What is recorded from the node gives the frames that it gave; the smallest steps arrive, although the kernel would smooth them away; others read
+/// nothing from it while it is held, and everything afterwards.
 pub fn pad(bench: &Bench) -> Result<(), String> {
     let pad = InputStandIn::plug(&PAD)?;
     let home = home(bench, &[(1, &PAD)])?;
@@ -156,7 +156,7 @@ pub fn pad(bench: &Bench) -> Result<(), String> {
     expect("frames of the replay", &crate::read_cases::frames_of(&lines), &frames)
 }
 
-/// The node through which unused keys and motion go on, of those that offer a code.
+/// The node through which unused keys and motion are passed on, among those that offer a code.
 fn way_on(has: impl Fn(&Path) -> bool) -> Result<RawPad, String> {
     let node = mantle_lab::wait_for("the node for unused keys", || {
         let entries = std::fs::read_dir("/sys/class/input").ok()?;
@@ -175,14 +175,14 @@ fn is_mouse(device: &Path) -> bool {
     std::fs::read_to_string(device.join("capabilities/rel")).is_ok_and(|rel| rel.trim() != "0")
 }
 
-/// What is used plays, what is not goes on; a key that is down when the node is to be held is waited for.
+/// What is used plays, the rest is passed on; a key that is down when the node is to be held is waited for.
 pub fn mouse_and_keyboard(bench: &Bench) -> Result<(), String> {
     let (mouse, keyboard) = (InputStandIn::plug(&MOUSE)?, InputStandIn::plug(&KEYBOARD)?);
     let mut game = RawPad::open(&keyboard.node)?;
     keyboard.send(&[(KEY, A, 1)])?;
     expect("A, before", &game.frame("A")?, &vec![(KEY, A, 1)])?;
     let home = home(bench, &[(1, &MOUSE), (2, &KEYBOARD)])?;
-    // Unasked a mouse would aim, and nothing of its motion would be left over.
+    // By default a mouse would aim, and nothing of its motion would be left over.
     let clicks =
         "version = 1\nname = \"clicks\"\ndefaults = false\n[[binding]]\ntarget = \"South\"\nsource = \"button 1\"\n";
     keys_cases::write(&home, "profiles/clicks.profile.toml", clicks)?;
@@ -212,8 +212,7 @@ pub fn mouse_and_keyboard(bench: &Bench) -> Result<(), String> {
     Ok(())
 }
 
-/// Events come while the engine stands still, more than the kernel keeps: what is down afterwards is down, and what was
-/// let go meanwhile is up.
+/// Events come while the engine stands still, more than the kernel keeps: what is down afterwards is down, and what was released meanwhile is up.
 pub fn lost(bench: &Bench) -> Result<(), String> {
     let pad = InputStandIn::plug(&PAD)?;
     let mut engine = bench.engine(&home(bench, &[(1, &PAD)])?)?;
@@ -247,7 +246,7 @@ pub fn lost(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// Everything is held, pad, mouse and keyboard, and the keyboard's chord lets go of all of it.
+/// Everything is held, pad, mouse and keyboard, and the keyboard's chord releases all of it.
 pub fn let_go(bench: &Bench) -> Result<(), String> {
     let all = [&PAD, &MOUSE, &KEYBOARD];
     let mut nodes = Vec::new();
@@ -271,11 +270,11 @@ pub fn let_go(bench: &Bench) -> Result<(), String> {
     engine.wait("the let go", |line| line.contains("everything is let go"))?;
     nodes[2].send(&[(KEY, ESCAPE, 0), (KEY, LEFT_SHIFT, 0)])?;
     for ((node, other), code) in nodes.iter().zip(&mut others).zip([EAST, RIGHT, W]) {
-        // Nodes are let go one after the other, on a worker: pressed again until others read it.
+        // Nodes are released one after the other, by a worker: pressed again until others read it.
         mantle_lab::wait_for("others to read a press", || {
             tap(node, code).ok()?;
             let frame = other.within(Duration::from_millis(50)).ok()??;
-            // The keys of the chord are let go when the node is free already.
+            // The keys of the chord are released when the node is already free.
             frame.contains(&(KEY, code, 1)).then_some(())
         })?;
     }
@@ -293,7 +292,7 @@ fn typed(modifiers: u8, keys: [u8; 2]) -> [u8; 8] {
     [modifiers, 0, keys[0], keys[1], 0, 0, 0, 0]
 }
 
-/// The only keyboard, a HID device: what plays of it is swallowed, everything else goes on, and its chord gives all of it back.
+/// The only keyboard, a HID device: what plays of it is swallowed, everything else is passed on, and its chord gives all of it back.
 pub fn only_keyboard(bench: &Bench) -> Result<(), String> {
     let file = DeviceFile::parse("typewriter.device.toml", TYPEWRITER).map_err(|fault| fault.to_string())?;
     let mut keyboard = StandIn::plug(&file, "lab-9", Some("TW1"))?;

@@ -1,4 +1,4 @@
-//! What is played by keyboards and mice, and what is typed: by the game library and by the kernel's own nodes.
+//! What keyboards and mice play, and what is typed: by the game library and by the kernel's own nodes.
 
 use crate::bench::{self, Bench};
 use crate::input_cases::{KEYBOARD, MOUSE, expect, held, home};
@@ -55,7 +55,7 @@ fn axis(line: &str, instance: i32, name: &str) -> Option<i32> {
     line.strip_prefix(&format!("axis {instance} {name} "))?.parse().ok()
 }
 
-/// A mouse steers, keys walk: what a game library reads of it.
+/// A mouse steers, keys walk: what a game library reads.
 pub fn play(bench: &Bench) -> Result<(), String> {
     let (mouse, keyboard) = (InputStandIn::plug(&MOUSE)?, InputStandIn::plug(&KEYBOARD)?);
     let home = home(bench, &[(1, &MOUSE), (2, &KEYBOARD)])?;
@@ -151,7 +151,7 @@ fn ready(engine: &mut Lines) -> Result<(), String> {
     Ok(())
 }
 
-/// What a device types is read from the kernel's nodes; what is down comes up when the device is pulled out.
+/// What a device types is read from the kernel's nodes; what is down is released when the device is unplugged.
 pub fn types(bench: &Bench) -> Result<(), String> {
     let mut pad = typing_pad()?;
     let mut engine = bench.engine(&typing_home(bench)?)?;

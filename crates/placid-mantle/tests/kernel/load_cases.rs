@@ -1,5 +1,5 @@
-//! Four devices that send as fast as they can, beside a bare forwarder in the same boot: a loop of `epoll_wait`, `read` and
-//! `write` that knows the layout beforehand and does nothing else.
+//! Four devices that send as fast as they can, beside a bare forwarder in the same boot: a loop of `epoll_wait`, `read` and `write` that knows the
+//! layout beforehand and does nothing else.
 
 use crate::bench::{self, Bench};
 use mantle_core::slot::SlotNumber;
@@ -15,7 +15,7 @@ use std::time::{Duration, Instant};
 const DEVICES: usize = 4;
 /// Edges of keys in all, at any rate.
 const EDGES: usize = 20_000;
-/// On a quiet machine nothing is later than so many milliseconds, 99 times of a hundred.
+/// On a quiet machine the 99th percentile is below this many milliseconds.
 const QUIET: f64 = 8.0;
 pub const SOUTH: u16 = 0x130;
 
@@ -25,16 +25,16 @@ const DEVICE: &str = "version = 1\nname = \"Load pad\"\nvendor = 0x1209\nproduct
     05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02\n\
     05 01 09 30 09 31 09 33 09 34 26 ff 00 75 08 95 04 81 02 c0\n'''\n";
 
-/// What came of feeding so many reports.
+/// The result of feeding this many reports.
 struct Outcome {
     /// Seconds of processor time.
     cpu: f64,
     /// Edges that never came.
     lost: usize,
-    /// How long edges took, at the half and at the 99th of a hundred, in milliseconds; only where none was lost.
+    /// How long edges took, median and 99th percentile, in milliseconds; only if none was lost.
     half: f64,
     delay: f64,
-    /// How late reports were fed, at the 99th of a hundred, in milliseconds: others had the processor then.
+    /// How late reports were fed, 99th percentile, in milliseconds: meanwhile others had the processor.
     late: f64,
 }
 
@@ -225,7 +225,7 @@ pub fn load(bench: &Bench) -> Result<(), String> {
                 usual.half, usual.delay, ours.half, ours.delay
             );
         }
-        // A machine that others work on says nothing about us: the feeding itself is late then, or the forwarder is.
+        // A machine with other work on it says nothing about us: then the feeding itself is late, or the forwarder is.
         let quiet = bare.lost == 0 && bare.late < QUIET && ours.late < QUIET && bare.delay < QUIET;
         if !quiet {
             println!("NOTE the machine is not quiet (fed {:.1} and {:.1} ms late): not judged", bare.late, ours.late);

@@ -1,5 +1,5 @@
-//! Nothing is lost and nothing stays down: two parts of one player, a device that says only what changes, rumble that
-//! nobody stops, devices with one serial number, hats and report ids.
+//! Nothing is lost and nothing stays down: two parts of one player, a device that sends only changes, rumble that nobody stops, devices with one
+//! serial number, hats and report ids.
 
 use crate::bench::{self, Bench};
 use mantle_files::{DeviceFile, shipped};
@@ -62,7 +62,7 @@ fn playing(bench: &Bench, home: &std::path::Path) -> Result<(Lines, RawPad, Stri
     Ok((engine, raw, node))
 }
 
-/// Frames until these events have come, in whatever order and however many frames they take; anything else fails.
+/// Frames until these events have come, in whatever order and number; anything else fails.
 fn come(raw: &mut RawPad, what: &str, wanted: &[(u16, u16, i32)]) -> Result<(), String> {
     let mut left = wanted.to_vec();
     while !left.is_empty() {
@@ -76,8 +76,7 @@ fn come(raw: &mut RawPad, what: &str, wanted: &[(u16, u16, i32)]) -> Result<(), 
     Ok(())
 }
 
-/// Both parts of one player change with one report, and the device goes while both hold something: the pad is told of
-/// every press and every release.
+/// Both parts of one player change with one report, and the device goes while both hold something: the pad is told every press and every release.
 pub fn two_parts(bench: &Bench) -> Result<(), String> {
     let file = device(TWO_IN_ONE)?;
     let mut pad = StandIn::plug(&file, "lab-1", None)?;
@@ -124,8 +123,8 @@ pub fn two_ids(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// A device that says nothing until something changes: its first press, its first push and its first pull play, for they
-/// come long after it was opened.
+/// A device that sends nothing until something changes: its first press, its first push and its first pull play, since they come long after it was
+/// opened.
 pub fn silent(bench: &Bench) -> Result<(), String> {
     for (what, report, wanted) in [
         ("a press", [1u8, 128, 128, 128, 128, 0, 0], vec![(KEY, SOUTH, 1)]),
@@ -134,7 +133,7 @@ pub fn silent(bench: &Bench) -> Result<(), String> {
     ] {
         let mut pad = StandIn::plug(&device(SILENT)?, "lab-1", None)?;
         let (mut engine, mut raw, _) = playing(bench, &bench.home())?;
-        // What comes within a second of opening is how the device stood; this is a change.
+        // What comes within a second of opening is the device's initial state; this is a change.
         engine.until_quiet(Duration::from_millis(1_500));
         pad.send(0, &report)?;
         let frame = raw.frame(what)?;
@@ -187,8 +186,8 @@ pub fn rumble_ends(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// Two devices with one serial number: unplugged and plugged in again in every order, nobody gets the other's slot
-/// unasked, and a press says who is who.
+/// Two devices with one serial number: unplugged and plugged in again in every order, nobody gets the other's slot unasked, and a press says who is
+/// who.
 pub fn equal_serials(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("quay-pad").map_err(|fault| fault.to_string())?;
     let rest = bench::bytes("01 00 80 80 80 80 80 00 00");
@@ -209,7 +208,7 @@ pub fn equal_serials(bench: &Bench) -> Result<(), String> {
             gone += usize::from(line.contains("is gone"));
             gone == 2
         })?;
-        // Each comes back where it was: its port tells who it is, though its serial number does not.
+        // Each comes back where it was: its port identifies it, although its serial number does not.
         for at in [first_back, 1 - first_back] {
             let mut pad = StandIn::plug(&file, &format!("lab-{}", at + 1), Some("SAME"))?;
             engine.wait("its slot", |line| line.contains(&format!("sits in slot {}", at + 1)))?;

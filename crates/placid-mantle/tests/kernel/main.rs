@@ -1,6 +1,5 @@
-//! The program on a real kernel: few boots, all cases, each named here; a case that the guest does not report fails.
-//!
-//! The guest is this same binary, started inside the VM with `--guest`.
+//! The program on a real kernel: few boots, all cases, each named here; a case that the guest does not report fails. The guest is this same binary,
+//! started inside the VM with `--guest`.
 
 mod apart_cases;
 mod back_cases;
@@ -93,7 +92,7 @@ const PLAY_CASES: &[Case] = &[
     ("without uinput: cause, remedy, exit 3", play_cases::no_uinput),
 ];
 
-/// What is done to the machine, and pads that its kernel's drivers serve: played in a machine of their own at the same time.
+/// What is done to the machine, and pads that the kernel's drivers serve: in a machine of their own at the same time.
 const MACHINE_CASES: &[Case] = &[
     ("setup tags what was named, and nothing else", home_cases::setup),
     ("a damaged slots file is left alone", home_cases::damaged_slots),
@@ -115,7 +114,7 @@ const MACHINE_CASES: &[Case] = &[
     ),
     ("killed while covered, plugged in again: uncover --all frees it", cover_cases::killed_and_replugged),
     ("a pad of several nodes by uinput: each is told what is its own", motion_cases::by_uinput),
-    // These have the kernel load modules by itself, and so come last.
+    // These make the kernel load modules by itself, and therefore come last.
     ("a motion pad by the kernel's driver and a game library: senses, fingers, what comes back", motion_cases::senses),
     ("two motion pads at once", motion_cases::two),
     ("an event node that is an accelerometer moves a motion pad", driven_cases::accelerometer),
@@ -146,7 +145,7 @@ fn cases() -> impl Iterator<Item = &'static Case> {
     PLAY_CASES.iter().chain(MACHINE_CASES).chain(SEAT_CASES).chain(RADIO_CASES).chain(SLEEP_CASES)
 }
 
-/// The cases that are played with the program as it is handed out.
+/// The cases that use the shipped program.
 const LOAD: &str = "four devices as fast as they can, beside a bare forwarder";
 const HEAP: &str = "nothing is allocated with a report";
 /// The case that installs the helper, a program of its own.
@@ -155,8 +154,8 @@ const HELPER: &str = "an ordinary account, by the helper: hidden, handed out, re
 /// The case with a pad by radio, which is software on the host.
 const RADIO: &str = "a pad by radio: found, paired in each way, lost and back, forgotten; its button reaches a game";
 
-/// What is booted, with how many seconds it may take in all, which is far more than it takes. Both rows run at the same time: an emulated
-/// machine keeps one processor busy.
+/// What is booted, with how many seconds it may take in all, far more than it needs. Both rows run at the same time: an emulated machine keeps one
+/// processor busy.
 type Boot = (Init, &'static [Case], u32);
 const BOOTS: [&[Boot]; 2] = [
     &[(Init::Bare, PLAY_CASES, 1500), (Init::Bare, RADIO_CASES, 900)],
@@ -201,7 +200,7 @@ fn main() -> ExitCode {
         return guest(&arguments[1..]);
     }
     let filters: Vec<&String> = arguments.iter().filter(|argument| !argument.starts_with('-')).collect();
-    // It takes software of others: without it the case can only be left out where nobody has asked for it, and no check is made.
+    // It needs other software: without it the case can only be left out if nobody has asked for it, and no check is being made.
     let asked = filters.iter().any(|filter| RADIO.contains(filter.as_str()));
     let with_radio = asked || std::env::var_os("CI").is_some() || radio_site().join("bumble").is_dir();
     let wanted: Vec<&Case> = cases()
@@ -291,7 +290,7 @@ fn host(wanted: &[&Case]) -> Result<(), String> {
     if failed.is_empty() { Ok(()) } else { Err(format!("{count} kernel cases failed")) }
 }
 
-/// Boots one after the other, and plays there what is wanted; returns what was said, and the errors.
+/// Boots one after the other, and runs there what is wanted; returns the output, and the errors.
 fn play(kernel: &Path, reader: &Path, row: &[Boot], wanted: &[&Case]) -> Result<(String, String), String> {
     let me = std::env::current_exe().map_err(|error| error.to_string())?.display().to_string();
     let reader = reader.display().to_string();

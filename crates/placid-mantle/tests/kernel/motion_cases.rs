@@ -1,5 +1,5 @@
-//! The motion pad: through the kernel's own driver and through a game library that was told nothing, each axis with its sign and scale,
-//! fingers, and what comes back to the device.
+//! The motion pad: through the kernel's own driver and through a game library with default settings, each axis with its sign and scale, fingers, and
+//! feedback to the device.
 
 use crate::bench::{self, Bench};
 use crate::flight_cases::node_named;
@@ -20,7 +20,7 @@ const DESCRIPTOR: &str = "05 01 09 05 a1 01 05 09 19 01 29 08 15 00 25 01 75 01 
 05 0d 09 22 a1 02 09 42 15 00 25 01 75 01 95 01 81 02 75 07 81 01 05 01 09 30 26 e8 03 75 10 95 01 81 02 09 31 26 f4 01 81 02 c0
 06 00 ff 09 02 15 00 26 ff 00 75 08 95 01 81 02 09 01 95 05 91 02 c0";
 
-/// How it shakes and is lit, and where its battery stands.
+/// How it shakes and is lit, and where its battery's charge is.
 const SHEET: &str = "version = 1\nname = \"Turned\"\nkeep = true\n[match]\nvendor = 0x1209\nproduct = 0x0b07\n\
 [rumble]\nsend = \"output\"\nbytes = \"00 01\"\nlength = 6\nstrong = { at = 8, size = 8 }\nweak = { at = 16, size = 8 }\n\
 [battery]\nlevel = \"level\"\n[[control]]\nname = \"level\"\nkind = \"state\"\nreport = 0\nat = 240\nsize = 8\nmin = 0\nmax = 100\n\
@@ -93,7 +93,7 @@ pub fn find_modules() -> Result<(), String> {
     Ok(())
 }
 
-/// The device shows this until the node says so of one of its axes, within what the driver smooths.
+/// The device shows this until the node reports it for one of its axes, within what the driver smooths.
 fn node_shows(raw: &mut RawPad, (pad, shown): (&mut StandIn, &Shown), code: u16, wanted: i32) -> Result<(), String> {
     pad.send(0, &shown.report())?;
     let mut last = None;
@@ -105,7 +105,7 @@ fn node_shows(raw: &mut RawPad, (pad, shown): (&mut StandIn, &Shown), code: u16,
     seen.map_err(|why| format!("{why}; the last was {last:?}"))
 }
 
-/// Asks the game until its sensors say this; what they said last if they never do.
+/// Asks the game until its sensors report this; returns the last report if they never do.
 fn game_senses(game: &mut Reader, instance: i32, what: &str, so: impl Fn(&[f64]) -> bool) -> Result<(), String> {
     let mut last = String::new();
     mantle_lab::wait_for(what, || {
@@ -133,7 +133,7 @@ fn ours<const N: usize>(game: &mut Reader) -> Result<[i32; N], String> {
     Ok(all)
 }
 
-/// Waits until the library has seen what a pad can: gyro, accelerometer, a surface of two fingers, a lamp, rumble.
+/// Waits until the library has seen what a pad can do: gyro, accelerometer, a surface of two fingers, a lamp, rumble.
 fn abilities(game: &mut Reader, instance: i32) -> Result<(), String> {
     let mut last = String::new();
     mantle_lab::wait_for("its abilities", || {
@@ -220,7 +220,7 @@ pub fn senses(bench: &Bench) -> Result<(), String> {
         (near(x, 500.0) && near(y, 504.0) && near(across, 1_000.0) && near(down, 251.0)).then_some(())
     })?;
     pad.send(0, &STILL.report())?;
-    // The battery of the device is the pad's: to the kernel each tenth is the middle of it.
+    // The battery of the device is the pad's: the kernel shows the middle of each tenth.
     let mut found = Vec::new();
     mantle_lab::wait_for("the pad's battery", || {
         let all = std::fs::read_dir("/sys/class/power_supply").ok()?.flatten();
@@ -242,7 +242,7 @@ pub fn senses(bench: &Bench) -> Result<(), String> {
     mantle_lab::wait_for("its end", || {
         pad.written(0).iter().rfind(|bytes| bytes[1] == 1).filter(|bytes| bytes[2..4] == [0, 0]).map(|_| ())
     })?;
-    // An output report with a wrong checksum changes nothing; the one behind it does.
+    // An output report with a wrong checksum changes nothing; the next one does.
     let before = pad.written(0).len();
     let hidraw = our_hidraw("placid-mantle/")?;
     let mut bad = [0u8; 78];
@@ -254,7 +254,7 @@ pub fn senses(bench: &Bench) -> Result<(), String> {
     if shaken {
         return Err("an output report with a wrong checksum has shaken the device".into());
     }
-    // And by the kernel's own driver, of a program that reads the event node alone.
+    // And by the kernel's own driver, for a program that only reads the event node.
     let shaker = mantle_lab::Shaker::open(&node)?;
     let effect = shaker.upload(0xffff, 0x8000, 200)?;
     shaker.play(effect)?;
@@ -288,7 +288,7 @@ fn our_hidraw(begins: &str) -> Result<String, String> {
     our_hidraw_now(begins).ok_or_else(|| "no hidraw node of ours".into())
 }
 
-/// Two at once: what each shows is its own, and so is what comes back.
+/// Two at once: what each shows is its own, and so is the feedback.
 pub fn two(bench: &Bench) -> Result<(), String> {
     let mut one = StandIn::plug(&device()?, "lab-1", Some("T1"))?;
     let mut two = StandIn::plug(&device()?, "lab-2", Some("T2"))?;
@@ -304,7 +304,7 @@ pub fn two(bench: &Bench) -> Result<(), String> {
     abilities(&mut game, second)?;
     one.send(0, &Shown { turning: [300, 0, 0], ..STILL }.report())?;
     two.send(0, &Shown { turning: [-300, 0, 0], ..STILL }.report())?;
-    // Which of both the library has found first is its own affair.
+    // Which of the two the library has found first does not matter.
     let mut order = None;
     game_senses(&mut game, first, "the first to turn", |all| near(all[0].abs(), 523.6))?;
     for (instance, sign) in [(first, 1.0), (first, -1.0)] {
@@ -331,7 +331,7 @@ pub fn two(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// A model with several nodes that uinput makes: what is a sensor's is one to the system, and each node is told what is its own.
+/// A model with several nodes that uinput makes: the sensor's node is one to the system, and each node is told what belongs to it.
 pub fn by_uinput(_bench: &Bench) -> Result<(), String> {
     let model = PadModel { publisher: Publisher::Uinput, title: "Placid Mantle console".into(), ..PadModel::motion() };
     let slot = SlotNumber::new(1).ok_or("a slot")?;
@@ -356,7 +356,7 @@ pub fn by_uinput(_bench: &Bench) -> Result<(), String> {
         frame => Err(format!("{what}: the node says {frame:?}, not {wanted:?}")),
     };
     says(&mut buttons, "South", &[(1, 0x130, 1)])?;
-    // It is held up from the beginning, and so that is no news.
+    // It is held up from the beginning, so that is no news.
     says(&mut motion, "what turns", &[(3, 2, 4_096), (3, 4, 90 * 1_024)])?;
     says(&mut surface, "a contact", &[(3, 0x2f, 1), (3, 0x39, 3), (3, 0x35, 959), (3, 0x36, 1_079)])
 }

@@ -35,8 +35,7 @@ pub fn jetty_box(bench: &Bench) -> Result<(), String> {
     plays(bench, "jetty-box", 2)
 }
 
-/// The usages of buttons 1 and 2 change places in the descriptor: to the program that is a swap of two bindings, and
-/// the expectations must notice.
+/// The usages of buttons 1 and 2 are exchanged in the descriptor: to the program that is a swap of two bindings, and the expectations must notice.
 pub fn planted_swap(bench: &Bench) -> Result<(), String> {
     let mut file = shipped("harbour-panel")?;
     let before = "19 01 29 0a";
@@ -69,10 +68,10 @@ pub fn replug(bench: &Bench) -> Result<(), String> {
     engine.wait("the slot to be kept", |line| line.contains("slot 1 is kept for it"))?;
     let mut pad = StandIn::plug(&file, "lab-2", Some("R1"))?;
     engine.wait("the device to sit down again", |line| line.contains("Quay pad sits in slot 1"))?;
-    // Covering makes its nodes anew, and until then a game looks at its event node: that it is open tells nothing of the engine.
+    // Covering makes its nodes again, and until then a game looks at its event node: that it is open says nothing about the engine.
     engine.wait("the cover again", |line| line.contains("is covered"))?;
     bench::reads(&engine, 1)?;
-    // Still held: nothing may come of it until it has been let go.
+    // Still held: it must have no effect until it has been released.
     pad.send(0, &south)?;
     pad.send(0, &rest)?;
     pad.send(0, &south)?;
@@ -181,7 +180,7 @@ pub fn gadget(bench: &Bench) -> Result<(), String> {
     usb.send(0, &bench::bytes("00 80 80 80"))?;
     usb.send(0, &bench::bytes("01 80 80 80"))?;
     game.lines.wait("South through real USB", |line| line.starts_with("button ") && line.ends_with(" a 1"))?;
-    // A first report with a button down would count only where it comes a second after the opening.
+    // A first report with a button down would count only if it came a second after the opening.
     usb.send(1, &bench::bytes("03 00"))?;
     usb.send(1, &bench::bytes("03 02"))?;
     game.lines.wait("East of the second interface", |line| line.starts_with("button ") && line.ends_with(" b 1"))?;

@@ -72,7 +72,7 @@ fn press(
         game.lines.wait(&what, |line| {
             let Some((at, element, came)) = event(line) else { return false };
             let meant = at == instance && element == press.element;
-            // The library tells each axis once that it is at rest when it first moves.
+            // The library reports each axis once at rest when it first moves.
             if !meant && came != 0 {
                 wrong = Some(line.to_owned());
             }
@@ -103,7 +103,7 @@ pub fn check(bench: &Bench, file: &DeviceFile, presses: &Presses, slots: u8) -> 
     mantle_lab::wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
     let mut game = bench.game(Some(PLAYER))?;
     let instances = (0..slots).map(|_| game.added()).collect::<Result<Vec<i32>, String>>()?;
-    // Three reports at rest: so the engine knows where axes rest.
+    // Three reports at rest, so that the engine knows where axes rest.
     for rest in presses.rest.iter().cycle().take(3 * presses.rest.len()) {
         pad.send(0, rest)?;
     }

@@ -11,7 +11,7 @@ const ROUND_ROBIN: u32 = 2;
 /// Policy and real-time level of a thread, of proc_pid_stat(5).
 fn scheduled(path: &str) -> Result<(u32, u32), String> {
     let stat = fs::read_to_string(format!("{path}/stat")).map_err(|error| format!("{path}: {error}"))?;
-    // The name stands in brackets, and may hold anything.
+    // The name is in brackets, and may contain anything.
     let fields: Vec<&str> = stat.rsplit(") ").next().unwrap_or_default().split_ascii_whitespace().collect();
     let field = |at: usize| fields.get(at - 3).and_then(|text| text.parse().ok());
     field(41).zip(field(40)).ok_or_else(|| format!("{path}/stat says {stat}"))

@@ -1,4 +1,4 @@
-//! A game that is started with a `/dev` of its own, by an ordinary account: what it sees, what comes later, and that nothing is left of it.
+//! A game started with a `/dev` of its own, by an ordinary account: what it sees, what comes later, and that nothing is left of it.
 
 use crate::bench::{self, Bench, PLAYER};
 use crate::cover_cases::nodes;
@@ -43,8 +43,8 @@ fn has(list: &[String], ids: &str) -> bool {
     list.iter().any(|line| line.contains(ids))
 }
 
-/// The pad and no device, while others see both; a pad that comes later is there, too; the code is the game's, and the engine that was started for
-/// it ends with it.
+/// The pad and no device, while others see both; a pad that comes later is there, too; the exit code is the game's, and the engine that was started
+/// for it ends with it.
 pub fn plays(bench: &Bench) -> Result<(), String> {
     let _allowed = Allowed::player()?;
     let mut one = plug("quay-pad", "lab-1")?;
@@ -106,7 +106,7 @@ pub fn plays(bench: &Bench) -> Result<(), String> {
     // What a game can name itself: no node of a device's reports, nothing to make pads with, and its own account without any further right.
     let script = "ls /dev/hidraw* /dev/uinput /dev/bus 2>/dev/null; ls /dev/input; id -u; grep -E 'CapEff|NoNewPrivs' /proc/self/status; \
                   head -c 4 /dev/zero | wc -c; exit 9";
-    // Nobody hides devices here: the account gets such a /dev without having asked for it, as the next strongest way, and is told.
+    // Nobody hides devices here: the account gets such a /dev without asking, as the next strongest way, and is told.
     let output = play(&[], &["sh", "-c", script]).output().map_err(|error| error.to_string())?;
     let said = String::from_utf8_lossy(&output.stdout).into_owned();
     let lines: Vec<&str> = said.lines().collect();

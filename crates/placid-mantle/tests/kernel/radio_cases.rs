@@ -1,5 +1,5 @@
-//! A game pad by radio: the real Bluetooth daemon, the kernel's own stack, and a pad that is software at the other end of the air. Six
-//! pairings, by the verb that people and scripts use; what counts is that its button reaches the virtual pad in a game's library.
+//! A game pad by radio: the real Bluetooth daemon, the kernel's own stack, and a pad that is software at the other end of the air. Six pairings, by
+//! the command that people and scripts use; what counts is that its button reaches the virtual pad in a game's library.
 
 use crate::bench::{self, Bench};
 use mantle_lab::{Lines, PeerLine, Reader, join_air, wait_for};
@@ -10,7 +10,7 @@ use std::time::{Duration, Instant};
 const NAME: &str = "Buoy radio pad";
 const REST: &str = "report 00000880808080";
 const SOUTH: &str = "report 01000880808080";
-/// What the emulated machine may take over a pairing.
+/// What the emulated machine may take for a pairing.
 const PAIRS: Duration = Duration::from_secs(150);
 
 fn run(program: &str, arguments: &[&str]) -> Result<(), String> {
@@ -61,8 +61,8 @@ impl Verb {
 
 const THERE: &str = "is ready: press something on it";
 
-/// The device comes. Where its services were looked for before its keys were stored (somebody types slowly) the daemon makes no input device
-/// of it, and its link is connecting again: the software controller may lose that the computer has ended it, so the pad ends it as well.
+/// The device comes. If its services were looked for before its keys were stored (somebody types slowly), the daemon makes no input device of it, and
+/// its link is connecting again: the software controller may miss that the computer has ended it, so the pad ends it as well.
 fn comes(mut verb: Verb, peer: &mut PeerLine) -> Result<(), String> {
     while verb.wait("it to come", &[THERE, "connecting again"])?.contains("connecting again") {
         peer.tell("drop")?;
@@ -70,8 +70,8 @@ fn comes(mut verb: Verb, peer: &mut PeerLine) -> Result<(), String> {
     verb.0.end().map(drop)
 }
 
-/// A press that reaches the game, and is let go there. The device is covered first: while that goes on its node is opened anew, and what is
-/// down when it is opened does not count.
+/// A press that reaches the game, and is released there. The device is covered first: meanwhile its node is opened again, and what is down when it is
+/// opened does not count.
 fn press(engine: &mut Lines, peer: &mut PeerLine, game: &mut Reader, instance: i32) -> Result<(), String> {
     let covered = format!("{NAME} is covered");
     engine.wait("it to be covered", |line| line.contains(&covered))?;
@@ -85,7 +85,7 @@ fn press(engine: &mut Lines, peer: &mut PeerLine, game: &mut Reader, instance: i
 
 pub fn real(bench: &Bench) -> Result<(), String> {
     let (mut daemon, mut peer) = begin()?;
-    // What went on at the other end, and in the daemon, is told with whatever is wrong.
+    // What happened at the other end, and in the daemon, is printed with any failure.
     walk(bench, &mut peer).map_err(|why| {
         daemon.until_quiet(Duration::from_millis(200));
         let last = |all: &[String], most: usize| all[all.len().saturating_sub(most)..].join("\n    ");
@@ -109,7 +109,7 @@ fn walk(bench: &Bench, peer: &mut PeerLine) -> Result<(), String> {
     };
     let forget = |peer: &mut PeerLine| -> Result<(), String> {
         ask(&["connect", NAME, "--for", "60", "--forget"])?;
-        // The software controller loses the end of a link that was taken up from its list of known devices: the pad ends it, too.
+        // The software controller misses the end of a link that was taken up from its list of known devices, so the pad ends it, too.
         peer.tell("drop")?;
         peer.tell("forget")
     };

@@ -125,12 +125,12 @@ pub fn same_frames(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// A device that says nothing of itself plays by its sheet; a report whose checksum is wrong gives nothing.
+/// A device that describes nothing plays by its sheet; a report with a wrong checksum has no effect.
 pub fn by_its_sheet(bench: &Bench) -> Result<(), String> {
     let (reports, expected) = simulated("cellar-pad")?;
     let (mut pad, mut engine) = playing(bench, "cellar-pad")?;
     mantle_lab::wait_for("the start-up to be written and answered", || pad.is_awake(0).then_some(()))?;
-    // Covering binds the driver anew, and then it is started anew.
+    // Covering binds the driver again, and then it is started up again.
     let writes = pad.written(0);
     let wanted = [bench::bytes("02 01 00 00 00 00 00 00"), bench::bytes("04 01 00 00")];
     if writes.is_empty() || writes.iter().zip(wanted.iter().cycle()).any(|(written, wanted)| written != wanted) {
@@ -154,7 +154,7 @@ pub fn by_its_sheet(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// A start-up that is refused, or not answered, is said with its step and its reason.
+/// A start-up that is refused, or not answered, is reported with its step and its reason.
 fn asleep(bench: &Bench, manner: Manner, why: &str) -> Result<(), String> {
     let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
     let pad = StandIn::plug_as(&file, "lab-1", None, manner)?;
@@ -175,7 +175,7 @@ pub fn start_up_unanswered(bench: &Bench) -> Result<(), String> {
     asleep(bench, Manner::Mute, "write 1 of 2 (output report 02 01 00 00 …) was not answered within 500 ms")
 }
 
-/// A device that sleeps is woken for its recording; a report is sent to it byte for byte, and one is asked for.
+/// A sleeping device is woken for its recording; a report is sent to it byte for byte, and one is requested.
 pub fn woken_and_written(bench: &Bench) -> Result<(), String> {
     let file = shipped::device("cellar-pad").map_err(|fault| fault.to_string())?;
     let mut pad = StandIn::plug(&file, "lab-1", None)?;
@@ -213,7 +213,7 @@ pub fn woken_and_written(bench: &Bench) -> Result<(), String> {
     if well || !said.contains("300 is not within 0 to 255, the range of usage 0xff00:0022") {
         return Err(format!("a field that does not fit: {said}"));
     }
-    // A stand-in answers no question: that is said.
+    // A stand-in answers no question: that is reported.
     let (well, said) = run(&["get", "1209:0a09", "4"])?;
     if well || !said.contains("getting a feature report of /dev/hidraw") || !said.contains("(EIO)") {
         return Err(format!("a refused question: {said}"));
@@ -236,7 +236,7 @@ pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
                 [[control]]\nname = \"one\"\nkind = \"button\"\nusage = \"button 1\"\nplays = \"East\"\n";
     std::fs::write(sheets.join("turned.sheet.toml"), text).map_err(|error| error.to_string())?;
     engine.wait("the sheet", |line| line.contains("Quay pad is now read by the sheet Turned pad"))?;
-    // The node is closed and opened again for it, and nothing outside tells when: it is pressed until it is seen.
+    // The node is closed and opened again for it, and nothing outside says when, so it is pressed until it is seen.
     mantle_lab::wait_for("East", || {
         for report in ["01 00 80 80 80 80 80 00 00", "01 01 80 80 80 80 80 00 00"] {
             pad.send(0, &bench::bytes(report)).ok()?;
@@ -249,7 +249,7 @@ pub fn saved_meanwhile(bench: &Bench) -> Result<(), String> {
     bench::end(engine)
 }
 
-/// What is recorded from hidraw while it is played gives the same frames again, with and without its comment lines.
+/// What is recorded from hidraw during play gives the same frames again, with and without its comment lines.
 pub fn recorded(bench: &Bench) -> Result<(), String> {
     let (reports, expected) = simulated("quay-pad")?;
     let (mut pad, mut engine) = playing(bench, "quay-pad")?;
@@ -280,7 +280,7 @@ pub fn recorded(bench: &Bench) -> Result<(), String> {
         let lines: Vec<String> = String::from_utf8_lossy(&output.stdout).lines().map(str::to_owned).collect();
         equal(&expected, &frames_of(&lines), "the replay")?;
     }
-    // What is there already is not written over.
+    // An existing file is not overwritten.
     let mut again = bench.command(&home, None, &["record", "1209:0a02", &bare.display().to_string()]);
     let output = again.output().map_err(|error| error.to_string())?;
     if output.status.success() || !String::from_utf8_lossy(&output.stderr).contains("plain.hid") {

@@ -37,7 +37,7 @@ pub struct Person {
 }
 
 impl Person {
-    /// Somebody logs in at a terminal, whose engine may make pads once their session is in front.
+    /// Somebody logs in at a terminal, and their engine may make pads once their session is in front.
     pub fn log_in(name: &'static str, terminal: u8) -> Result<Self, String> {
         root(&[env!("CARGO_BIN_EXE_placid-mantle"), "setup", "--install", "1209:0a01"])?;
         if root(&["id", "-u", name]).is_err() {
@@ -143,7 +143,7 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
     wait_for("the engine to listen", || pad.is_open(0).then_some(()))?;
     press(&mut pad, &mut game)?;
 
-    // What it says is in the journal, each fact a field of its own.
+    // What it says is in the journal, each fact in a field of its own.
     let mut journal = String::new();
     wait_for("the journal", || {
         let entries = ["journalctl", "_SYSTEMD_USER_UNIT=placid-mantle.service", "MANTLE_MARK=well", "-o", "json"];
@@ -176,7 +176,7 @@ pub fn from_login_on(bench: &Bench) -> Result<(), String> {
         return Err(format!("while another session was in front a game got {line}"));
     }
 
-    // Killed, it is started again, and the slot is the device's still.
+    // Killed, it is started again, and the slot still belongs to the device.
     let property = |name: &str| {
         let said = person.systemctl(&["show", "placid-mantle.service", "-p", name, "--value"])?;
         Ok::<String, String>(said.trim().to_owned())

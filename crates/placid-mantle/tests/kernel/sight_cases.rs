@@ -1,4 +1,4 @@
-//! Sight against what really is: a game library, udev's own tool and the kernel's open, in situations that are drawn.
+//! Sight compared with reality: a game library, udev's own tool and the kernel's open, in random situations.
 
 use crate::bench::{self, Bench, PLAYER};
 use mantle_files::shipped;
@@ -7,11 +7,11 @@ use serde_json::Value;
 use std::collections::BTreeMap;
 use std::process::Command;
 
-/// What is there in every situation beside an engine's pads: HID devices of all kinds, and what other programs have made.
+/// What exists in every situation beside an engine's pads: HID devices of all kinds, and what other programs have made.
 const DEVICES: [&str; 5] = ["quay-pad", "pilot-yoke", "gull-mouse", "orchard-mat", "cellar-pad"];
 
-/// A pad, pedals without X and Y, and keys that are also a bit of a joystick. No motion sensor: this version of the library takes those for
-/// joysticks where udev runs, later ones do not.
+/// A pad, pedals without X and Y, and keys with some features of a joystick. No motion sensor: this version of the library takes those for joysticks
+/// if udev runs, later ones do not.
 fn made() -> Result<Vec<InputStandIn>, String> {
     let plain = InputFacts { name: "", product: 0, keys: &[], rels: &[], axes: &[], resolution: 0, properties: &[] };
     let stick: &[(u16, i32, i32, i32)] = &[(0, -128, 127, 0), (1, -128, 127, 0)];
@@ -50,7 +50,7 @@ fn nodes_of(row: &Value) -> Vec<String> {
     row["nodes"].as_array().into_iter().flatten().filter_map(|node| node.as_str().map(str::to_owned)).collect()
 }
 
-/// What a game would list, in its order, by our program: the event node, and whether it is a controller.
+/// What a game would list, in its order, according to our program: the event node, and whether it is a controller.
 fn ours(seen: &Value) -> Vec<(String, bool)> {
     let rows = seen["rows"].as_array().into_iter().flatten().filter(|row| row["number"].is_u64());
     rows.map(|row| (nodes_of(row).first().cloned().unwrap_or_default(), row["takes"] == "Pad")).collect()
@@ -68,7 +68,7 @@ fn theirs(bench: &Bench, udev: bool) -> Result<(Vec<(String, bool)>, Reader), St
     Ok((list.iter().map(one).collect(), game))
 }
 
-/// Every event node with what udev's tool says of it, and whether the kernel lets the player open it.
+/// Every event node with what udev's tool says about it, and whether the kernel lets the player open it.
 fn system() -> Result<BTreeMap<String, (bool, bool)>, String> {
     let tagged = |node: &str| {
         let out = Command::new("udevadm").args(["info", "-q", "property", "-n", node]).output();

@@ -1,6 +1,5 @@
-//! The machine sleeps and wakes, as far as that can be shown here: the kernel freezes and suspends everything and takes it up again
-//! (`pm_test`), but its clocks go on. After that the files of the host never answer again: what runs then lies in memory, and the
-//! machine ends with it.
+//! The machine sleeps and wakes, as far as that can be shown here: the kernel freezes and suspends everything and takes it up again (`pm_test`), but
+//! its clocks go on. After that the files of the host never answer again: what runs then is in memory, and the machine ends with it.
 
 use crate::bench;
 use mantle_files::shipped;
@@ -19,7 +18,7 @@ fn text(error: impl std::fmt::Display) -> String {
     error.to_string()
 }
 
-/// Puts a program and what it is linked to into memory; returns how it is called there.
+/// Puts a program and what it is linked to into memory; returns its command there.
 fn keep(program: &Path, name: &str) -> Result<Vec<String>, String> {
     fs::create_dir_all(STILL).map_err(text)?;
     let output = Command::new("ldd").arg(program).output().map_err(text)?;
@@ -40,7 +39,7 @@ fn keep(program: &Path, name: &str) -> Result<Vec<String>, String> {
     Ok(vec![loader, "--library-path".into(), STILL.into(), kept.display().to_string()])
 }
 
-/// Goes on in memory, and ends the machine. Returns only if it cannot.
+/// Continues in memory, and ends the machine. Returns only if it cannot.
 pub fn guest() -> ExitCode {
     let began = keep(Path::new(env!("CARGO_BIN_EXE_placid-mantle")), "placid-mantle").and_then(|_| {
         let me = keep(&std::env::current_exe().map_err(text)?, "kernel")?;
@@ -56,7 +55,7 @@ pub fn in_memory() -> ExitCode {
     let result = std::panic::catch_unwind(suspended).unwrap_or_else(|_| Err("it panicked".into()));
     println!("CASE {SLEEP} = {}", result.err().map_or_else(|| "ok".to_owned(), |why| why.replace('\n', "\\n")));
     let _ = std::io::stdout().flush();
-    // Whoever started this reads its script from the host, which does not answer: the end is written from here.
+    // Whoever started this reads its script from the host, which does not answer, so the end is written from here.
     let ended = std::env::var("P_RC").map(|port| fs::write(port, "0\n"));
     let _ = fs::write("/proc/sysrq-trigger", "o");
     if ended.is_ok() { ExitCode::SUCCESS } else { ExitCode::FAILURE }
@@ -80,7 +79,7 @@ fn suspended() -> Result<(), String> {
     command.args(["--library-path", STILL]).arg(program).args(["run", "--headless", "--bare", "--frames"]);
     fs::create_dir_all("/run/homes/sleep").map_err(text)?;
     command.env("HOME", "/run/homes/sleep").env_remove("XDG_CONFIG_HOME").current_dir("/run");
-    // It is not waited for: one of its threads may be at the host's files, and then it never ends.
+    // It is not waited for: one of its threads may be using the host's files, and then it never ends.
     let mut engine = std::mem::ManuallyDrop::new(Lines::start(&mut command)?);
     let node = bench::pad(&mut engine, 1)?;
     let mut game = RawPad::open(&node)?;

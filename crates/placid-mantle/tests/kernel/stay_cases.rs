@@ -4,13 +4,13 @@ use crate::bench::{self, Bench};
 use mantle_files::{DeviceFile, shipped};
 use mantle_lab::{Lines, Reader, StandIn};
 
-/// Of the harbour panel, which a game itself takes for no controller: all that it lists are pads of ours.
+/// Of the harbour panel, which a game itself does not take for a controller: all that it lists are pads of ours.
 const REST: &str = "00 80 80 80";
 const SOUTH: &str = "01 80 80 80";
 const EAST: &str = "02 80 80 80";
 const BOTH: &str = "03 80 80 80";
 
-/// Unplugged so often, and with `./check --long`.
+/// How often it is unplugged, and with `./check --long`.
 const UNPLUGS: (u32, u32) = (40, 500);
 /// Restarts, and with `./check --long`.
 const RESTARTS: (usize, usize) = (3, 10);
@@ -23,7 +23,7 @@ fn shipped(name: &str) -> Result<DeviceFile, String> {
     shipped::device(name).map_err(|fault| fault.to_string())
 }
 
-/// A game must not have lost any of these; it is told of the devices themselves as well.
+/// A game must not have lost any of these; it is told about the devices themselves as well.
 fn lost_none(game: &Reader, instances: &[i32]) -> Result<(), String> {
     let lost = instances.iter().map(|instance| format!("removed {instance}"));
     match lost.into_iter().find(|lost| game.lines.said.contains(lost)) {
@@ -140,7 +140,7 @@ pub fn links(bench: &Bench) -> Result<(), String> {
     by_radio.send(0, &bench::bytes(REST))?;
     by_radio.send(0, &bench::bytes(SOUTH))?;
     game.lines.wait("South", |line| line == format!("button {instance} a 1"))?;
-    // The cable comes and goes with the button held; it tells its serial number in capitals.
+    // The cable comes and goes with the button held; it has its serial number in capitals.
     let mut by_cable = StandIn::plug(&cable, "lab-1", Some("AA:BB:CC:00:00:01"))?;
     engine.wait("word of the other way", |line| {
         line.contains("Harbour panel is slot 1's, also by usb lab-1, which waits")
@@ -182,7 +182,7 @@ pub fn stopped_and_killed(bench: &Bench) -> Result<(), String> {
     pad.send(0, &bench::bytes(SOUTH))?;
     game.lines.wait("South", |line| line == format!("button {instance} a 1"))?;
     engine.signal("STOP");
-    // As many as the kernel keeps for a reader who does not read.
+    // As many as the kernel keeps for a reader that does not read.
     for turn in 0..50 {
         pad.send(0, &bench::bytes(if turn % 2 == 0 { REST } else { SOUTH }))?;
     }
@@ -203,7 +203,7 @@ pub fn stopped_and_killed(bench: &Bench) -> Result<(), String> {
     bench::pad(&mut engine, 1)?;
     let instance = game.added()?;
     bench::reads(&engine, 1)?;
-    // It is held still, and plays once it is pressed anew.
+    // It is still held, and plays once it is pressed again.
     pad.send(0, &bench::bytes(EAST))?;
     pad.send(0, &bench::bytes(REST))?;
     pad.send(0, &bench::bytes(SOUTH))?;

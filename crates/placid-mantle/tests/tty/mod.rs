@@ -14,7 +14,7 @@ pub fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
     start_with(name, size, arguments, &[])
 }
 
-/// The same with more of an environment.
+/// The same with further environment variables.
 pub fn start_with(name: &str, size: (u16, u16), arguments: &str, more: &[(&str, &str)]) -> Tmux {
     let usual = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")];
     let environment: Vec<_> = usual.iter().chain(more).copied().collect();
@@ -32,8 +32,8 @@ pub fn quiet_scene(name: &str, devices: &[&str]) -> PathBuf {
     path
 }
 
-/// Presses a control of the device in hand once the program asks for it, and waits until these words stand there. The key is held a little:
-/// a terminal repeats it, and the repeats must mean nothing.
+/// Presses a control of the device in hand once the program asks for it, and waits until these words appear. The key is held a little: a terminal
+/// repeats it, and the repeats must mean nothing.
 pub fn press(tmux: &Tmux, key: &str, heard: &str) {
     tmux.wait("the request for a press", |screen| screen.contains("nothing is pressed yet")).expect("it asks");
     tmux.keys(&[key, key, key]).expect("keys");

@@ -18,7 +18,7 @@ fn taken_out_stays_out_at_any_port() {
     assert_eq!(world.used(), [0u8; 0], "its serial number says who it is");
     world.plug(node(1, "B", "1-1"));
     assert_eq!(seat(&world, 1), Some(1), "another one at its old port is another one");
-    // Placed by the person it is taken out no more, wherever it was before.
+    // Placed by the person, it is no longer taken out, wherever it was before.
     world.place(0, 2, "plain");
     world.unplug(0);
     world.plug(node(0, "A", "1-3"));
@@ -89,7 +89,7 @@ fn two_without_serials_at_new_ports_are_both_asked_about() {
     assert!(text.contains("slot 1"), "{text}");
     world.report(0, &[0, 128]);
     world.report(1, &[0, 128]);
-    // The second one is the one for slot 1: then the first one can only be the one for slot 2.
+    // The second one is the one for slot 1, so the first one can only be the one for slot 2.
     world.report(1, &[1, 128]);
     assert_eq!((seat(&world, 1), seat(&world, 0)), (Some(1), Some(2)));
     assert_ne!(world.sentence().0, Mark::Ask);

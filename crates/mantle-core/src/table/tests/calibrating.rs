@@ -49,7 +49,7 @@ fn a_stick_off_centre_is_calibrated_and_plays_right() {
     assert_eq!(across(&world, 1), 32_767);
     play(&mut world, 0, 24, |_| 22);
     assert_eq!(across(&world, 1), -32_768);
-    // It comes back after it was away, and is taken back.
+    // It comes back after being away, and is taken back.
     world.unplug(0);
     world.plug(node(0, "A", "1-1"));
     play(&mut world, 0, 48, |_| 150);

@@ -9,7 +9,7 @@ const FACE: [Target; 4] = {
     [Target::Pad(South), Target::Pad(East), Target::Pad(West), Target::Pad(North)]
 };
 
-/// What is asked to be saved, taken from the effects.
+/// What is to be saved, taken from the effects.
 fn saved(world: &mut World) -> Vec<(CommandNumber, String, Vec<Change>)> {
     let mut out = Vec::new();
     world.effects.retain(|effect| match effect {
@@ -22,7 +22,7 @@ fn saved(world: &mut World) -> Vec<(CommandNumber, String, Vec<Change>)> {
     out
 }
 
-/// Reports of a press of these buttons, each 1 ms later than the one before, and of rest around it.
+/// Reports of a press of these buttons, each 1 ms after the one before, and of rest around it.
 fn press(world: &mut World, buttons: u8) {
     for at in 0..400 {
         world.report(0, &[if (100..150).contains(&at) { buttons } else { 0 }, 128]);

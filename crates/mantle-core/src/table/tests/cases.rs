@@ -1,4 +1,4 @@
-//! What happens in the cases that people meet.
+//! What happens in common situations.
 
 use super::*;
 use crate::cover::Cover;
@@ -158,7 +158,7 @@ fn let_go_holds_every_pad_at_neutral_until_resumed() {
     assert!(world.down(1, PadTarget::South));
 }
 
-/// Four buttons of the pad's eight are its let-go chord: it has neither Select nor Start.
+/// Four of the pad's eight buttons are its let-go chord: it has neither Select nor Start.
 #[test]
 fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
     let mut world = World::plain();
@@ -177,7 +177,7 @@ fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
     let notes: Vec<_> = std::iter::from_fn(|| world.table.poll_note()).collect();
     let note = notes.iter().find(|note| note.text.contains("let-go chord")).expect("the journal says so");
     assert_eq!(note.at, began.after(Micros::seconds(3)), "at its own due time, however late the wake-up");
-    // Held on, it does nothing more; let go and held again, it lets pads play.
+    // Held on, it does nothing more; released and held again, it lets pads play.
     world.now.0 += 20_000_000;
     world.table.handle_time(world.now);
     assert!(world.table.paused());
@@ -213,7 +213,7 @@ fn a_chord_that_is_broken_or_whose_device_goes_does_nothing() {
     }
 }
 
-/// Every target that is off its rest can say which binding of which member makes it so, and no other can.
+/// Every target that is off its rest can say which binding of which member causes that, and no other can.
 #[test]
 fn a_target_knows_its_origin() {
     let mut world = World::plain();
@@ -365,7 +365,7 @@ fn a_press_of_two_milliseconds_leaves_its_marks() {
     assert_eq!(stages(&facts)[1..], [StageState::Passing; 6]);
 }
 
-/// What is wrong in files from the start stands in the journal, before whatever happens first.
+/// Faults in files from the start are in the journal, before whatever happens first.
 #[test]
 fn what_was_wrong_from_the_start_stands_in_the_journal() {
     let mut settings = Settings { notices: vec!["the machine".into()], ..Settings::default() };

@@ -90,7 +90,7 @@ fn unanswered_it_stops_at_reports_until_it_wakes() {
     world.wrote(Ok(Sent::Done));
     world.report(0, &[0xaa, 0]);
     assert_ne!(world.sentence().0, Mark::Stop);
-    // An answer to what was sent before it was plugged in anew says nothing.
+    // An answer to what was sent before it was plugged in again means nothing.
     world.unplug(0);
     world.plug(node(0, "A", "1-1"));
     world.table.handle_sent(world.now, NodeId(0), 0, Purpose::StartUp, Ok(Sent::NotNeeded));
@@ -136,7 +136,7 @@ fn rumble_goes_to_the_device_and_ends_when_it_was_meant_to() {
     assert_eq!(rumbles(&world).len(), 2, "let go, nothing rumbles");
 }
 
-/// Five hundred changes in a second: by cable each goes out at once, by radio the newest of each 30 ms; and the end is never lost.
+/// Five hundred changes in a second: by cable each goes out at once, by radio the newest every 30 ms; and the end is never lost.
 #[test]
 fn by_radio_a_rumble_changes_no_more_often_than_the_link_bears() {
     for (bus, most) in [(Bus::USB, 501), (Bus::BLUETOOTH, 35)] {
@@ -159,7 +159,7 @@ fn by_radio_a_rumble_changes_no_more_often_than_the_link_bears() {
     }
 }
 
-/// What the kernel's driver offers is used where no sheet says anything, and what a sheet says comes first.
+/// What the kernel's driver offers is used if no sheet says anything, and what a sheet says comes first.
 #[test]
 fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
     let driven = Driven {
@@ -188,14 +188,14 @@ fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
     world.wait(Micros::seconds(2));
     assert_eq!(acts(&world).last(), Some(&shake(0, 0)));
     assert!(matches!(world.command(Command::FindDevice { device: DeviceId(0) }), Answer::Done { .. }));
-    // A driver that binds later is noticed as well; one that is gone is asked for nothing more.
+    // A driver that binds later is noticed as well; one that is gone is no longer asked for anything.
     let mut late = World::plain();
     late.plug(node(0, "A", "1-1"));
     assert!(acts(&late).is_empty());
     late.table.handle_inputs(late.now, NodeId(0), Vec::new(), driven.clone());
     late.settle();
     assert!(acts(&late).contains(&DriverAct::Player { lamps, player: 1 }));
-    // The battery is the system's, until the reports say better; a lamp that shows it turns when it does.
+    // The battery is the system's, until the reports say better; a lamp that shows it changes with it.
     late.command(feedback(100, LampChoice::Battery));
     let shown = |world: &World| match acts(world).last() {
         Some(DriverAct::Light { colour, .. }) => *colour,
@@ -208,7 +208,7 @@ fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
     late.settle();
     assert_ne!(shown(&late), full, "it is low");
     assert_eq!(late.table.source(NodeId(0)).and_then(Source::battery), Some((0.05, false)));
-    // With a sheet that shakes it the sheet does, and the kernel's lamps serve still.
+    // If a sheet shakes it, the sheet does, and the kernel's lamps still serve.
     let mut both = World::new(Settings { cover: false, sheets: vec![lit_sheet()], ..Settings::default() });
     both.plug(NodeFacts { driven, ..node(0, "A", "1-1") });
     both.table.handle_rumble(both.now, slot(1), 0x8000, 0, both.now.after(Micros::seconds(1)));
@@ -217,7 +217,7 @@ fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
     assert!(acts(&both).is_empty(), "{:?}", acts(&both));
 }
 
-/// The colour of the battery follows what the reports say, with nothing else happening.
+/// The colour of the battery follows the reports, with nothing else happening.
 #[test]
 fn a_lamp_that_shows_the_battery_turns_by_reports_alone() {
     let at = |at, size| crate::sheet::Where::Bits { report: 0, at, size, packing: Packing::Little, signed: false };
@@ -274,7 +274,7 @@ fn feedback(rumble: u8, lamp: LampChoice) -> Command {
     Command::SetFeedback { slot: slot(1), feedback: Feedback { rumble, lamp } }
 }
 
-/// A lamp that refuses is said, once, and nobody waits for it: motors are told, presses play.
+/// A lamp that refuses is reported once, and nobody waits for it: motors are told, presses play.
 #[test]
 fn a_lamp_that_refuses_is_said_once_and_play_goes_on() {
     let mut world = lit();
@@ -366,7 +366,7 @@ fn a_device_that_is_looked_for_shakes_and_blinks_and_is_as_before() {
         assert_eq!(last, before, "as before");
     }
     assert_eq!(world.table.deadline_of_play(), None);
-    // What has nothing to show is told so; what is switched off shakes all the same: somebody looks for it.
+    // What has nothing to show is told so; what is switched off shakes all the same, since somebody is looking for it.
     world.command(feedback(0, LampChoice::Off));
     let from = sent(&world).len();
     world.command(Command::FindDevice { device: DeviceId(0) });
@@ -377,7 +377,7 @@ fn a_device_that_is_looked_for_shakes_and_blinks_and_is_as_before() {
     assert!(why.contains("has no motor or lamp that this program or the kernel knows"), "{why}");
 }
 
-/// What the program itself says by a device it says as far as it may, and only to that player.
+/// What the program itself says through a device it says as far as it may, and only to that player.
 #[test]
 fn a_nudge_blinks_or_shakes_as_far_as_it_may() {
     for (shakes, blinks) in [(true, false), (false, true), (false, false)] {

@@ -22,7 +22,7 @@ const MOUSE: &[u8] = &[
     0x03, 0x81, 0x02, 0x75, 0x05, 0x95, 0x01, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x09, 0x38, 0x15, 0x81,
     0x25, 0x7f, 0x75, 0x08, 0x95, 0x03, 0x81, 0x06, 0xc0,
 ];
-/// A pad that turns: 3 bytes of vendor-defined data; a sheet says that they are a button and a gyroscope.
+/// A pad that rotates: 3 bytes of vendor-defined data; a sheet says that they are a button and a gyroscope.
 const MOTION: &[u8] = &[
     0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x03, 0x81,
     0x02, 0xc0,
@@ -35,7 +35,7 @@ fn named(name: &str) -> Target {
     Target::named(name).expect("there is one")
 }
 
-/// What somebody has placed, plays by these rules and may type what they say.
+/// What somebody has placed, playing by these rules and allowed to type what they say.
 fn placed(descriptor: &[u8], rules: Vec<Rule>) -> World {
     placed_by(descriptor, profile("pointing", rules))
 }
@@ -78,7 +78,7 @@ fn touch(world: &mut World, at: Option<(u16, u16)>, button: bool) {
     world.report(0, &report);
 }
 
-/// What has been typed of one code, added up.
+/// What has been typed with one code, added up.
 fn moved(world: &mut World, code: u16) -> i32 {
     world.typed.iter().filter(|(kind, own, _)| (*kind, *own) == (2, code)).map(|(_, _, value)| value).sum()
 }
@@ -170,7 +170,7 @@ fn a_surface_clicks_and_in_a_region_of_its_own_it_clicks_otherwise() {
     assert_eq!(clicks(&mut world), [(left, 1)], "without a finger it is in no region");
 }
 
-/// A layer by where the finger is: while nobody is there, it is not on, whatever numbers the surface goes on telling.
+/// A layer by the finger's position: while nobody is there, it is off, whatever numbers the surface keeps sending.
 #[test]
 fn a_layer_is_held_by_a_finger_in_its_half_and_by_nothing_else() {
     let mut rules = pointing();
@@ -253,7 +253,7 @@ fn each_step_of_a_wheel_is_a_press_of_the_d_pad() {
     }
 }
 
-/// How far the pointer has gone after a second of turning, reported so often, at this share of full.
+/// How far the pointer has gone after a second of turning, reported this often, at this share of full.
 fn turned(rules: Vec<Rule>, held: bool, raw: i16, apart: u64) -> i32 {
     let mut world = placed(MOTION, rules);
     let [low, high] = raw.to_le_bytes();

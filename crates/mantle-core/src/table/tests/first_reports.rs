@@ -22,7 +22,7 @@ const SIX_BY_RX: [u8; 6] = [0x30, 0x31, 0x33, 0x34, 0x32, 0x35];
 const SIX_BY_Z: [u8; 6] = [0x30, 0x31, 0x32, 0x35, 0x33, 0x34];
 pub(super) const FOUR: [u8; 4] = [0x30, 0x31, 0x32, 0x35];
 
-/// A device that has just been opened, and has said nothing yet.
+/// A device that has just been opened, and has sent nothing yet.
 pub(super) fn plugged(descriptor: Vec<u8>, serial: &str, port: &str) -> World {
     let mut world = World::plain();
     world.plug_at_once(NodeFacts { descriptor, ..node(0, serial, port) });
@@ -55,7 +55,7 @@ fn a_first_report_long_after_opening_tells_of_a_change() {
     world.wait(AT_ONCE.after(Micros::millis(5)));
     world.report(0, &[128, 128, 128, 128, 1]);
     assert!(world.down(1, PadTarget::South), "a silent device's first press");
-    // After a reconnect the same: what is held while it is plugged in does not count, a first press later does.
+    // The same after a reconnect: what is held while it is plugged in does not count, a first press later does.
     world.unplug(0);
     world.plug_at_once(NodeFacts { descriptor: descriptor(&FOUR, 4), ..node(0, "A", "1-1") });
     world.report(0, &[128, 128, 128, 128, 1]);
@@ -136,7 +136,7 @@ fn covering_by_our_own_rebind_does_not_make_a_device_new() {
     let facts = || NodeFacts { descriptor: descriptor(&FOUR, 4), ..node(0, "A", "1-1") };
     world.now.0 += 1000;
     world.table.handle_arrived(world.now, facts());
-    // Open, and its pad there; its covering is under way.
+    // Open, with its pad made; covering is under way.
     let mut covering = None;
     while let Some(effect) = world.table.poll_effect() {
         match effect {
@@ -191,7 +191,7 @@ fn a_pair_is_a_stick_after_all_where_it_is_seen_in_the_middle() {
     world.report(0, &[128, 128, 128, 128, 0]);
     world.report(0, &[128, 128, 255, 128, 0]);
     assert_eq!(axes(&world), [0, 0, 32_767, 0, 0, 0]);
-    // With another stick away from its middle it is somebody's hands.
+    // With another stick away from its middle, somebody's hands are on it.
     let mut hands = plugged(descriptor(&FOUR, 4), "A", "1-1");
     hands.report(0, &[0, 128, 0, 0, 0]);
     hands.report(0, &[128, 128, 255, 128, 0]);

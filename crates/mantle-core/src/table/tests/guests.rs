@@ -55,7 +55,7 @@ fn at_a_locked_table_nobody_sits_unasked_and_whoever_has_a_slot_comes_back() {
     world.unplug(0);
     world.plug(node(2, "A", "1-3"));
     assert!(world.table.slot_facts(slot(1)).is_some_and(|facts| !facts.all_gone()), "its own slot is kept for it");
-    // It holds over a restart, and what the person places sits.
+    // It survives a restart, and what the person places sits.
     let mut world = World::new(Settings { remembered: world.memory, cover: true, ..Settings::default() });
     world.plug(node(3, "C", "1-5"));
     assert_eq!(world.table.slots().count(), 1);
@@ -87,7 +87,7 @@ fn while_the_board_asks_the_first_press_sits_its_device_down() {
     world.report(1, &[4, 128]);
     assert_eq!(world.table.slots().count(), 1);
     assert_eq!(world.memory.slots[0].members[0].uniq, "B");
-    // The press that sat it down plays nothing; the next one does.
+    // The press that gave it a slot plays nothing; the next one does.
     assert!(world.shadows[&slot(1)].is_empty());
     world.report(1, &[0, 128]);
     world.report(1, &[1, 128]);
@@ -120,7 +120,7 @@ fn two_buttons_together_sit_a_device_down_at_any_time_if_that_is_switched_on() {
     world.report(0, &[3, 128]);
     assert_eq!(world.table.slots().count(), 1);
     assert!(world.memory.sit_by_two, "and that is kept");
-    // Taken out by the person it sits down again only by a press.
+    // Taken out by the person, it sits down again only by a press.
     world.command(Command::TakeOut { slot: slot(1) });
     world.report(0, &[0, 128]);
     assert_eq!(world.table.slots().count(), 0);
@@ -164,7 +164,7 @@ fn a_kept_slot_is_lent_and_given_back_once_nothing_is_held() {
     assert!(matches!(answer, Answer::Refused { why } if why.contains("is connected and plays in slot 1")));
     world.unplug(0);
     assert!(matches!(world.command(lend), Answer::Done { .. }));
-    // The borrower plays on the very same pad; whose the slot is stays written down.
+    // The borrower plays on the very same pad; the slot's owner stays written down.
     world.report(1, &[0, 128]);
     world.report(1, &[1, 128]);
     assert!(!world.shadows[&slot(1)].is_empty());
@@ -172,7 +172,7 @@ fn a_kept_slot_is_lent_and_given_back_once_nothing_is_held() {
     let uniqs: Vec<&str> = world.memory.slots[0].members.iter().map(|key| key.uniq.as_str()).collect();
     assert_eq!(uniqs, ["A"]);
     assert!(said(&world).iter().any(|text| text == "Slot 1 is lent to pad until pad is back."), "{:?}", said(&world));
-    // The owner comes back while something is held: the person is told, and nothing is let go in anybody's hands.
+    // The owner comes back while something is held: the person is told, and nothing is released in anybody's hands.
     world.plug(node(2, "A", "1-1"));
     for _ in 0..20 {
         world.wait(Micros::millis(100));

@@ -1,4 +1,4 @@
-//! What is pressed again and again, or in a row, while something is held: by the events that are written.
+//! What is pressed repeatedly, or in a row, while something is held: by the events that are written.
 
 use super::profiles::{rule, world};
 use super::*;
@@ -101,7 +101,7 @@ fn what_was_missed_is_not_made_up_for() {
     assert_eq!(written(&mut world, Micros::millis(500)).len(), 10, "and it goes on");
 }
 
-/// What somebody saw comes in when a press is due: the press is handed out, and what follows from the news as well.
+/// News arrives when a press is due: the press is handed out, and so is what follows from the news.
 #[test]
 fn a_look_that_says_news_comes_in_the_moment_a_press_is_due() {
     let mut world = hammered(again());

@@ -48,7 +48,7 @@ fn a_mouse_passes_on_all_but_what_plays() {
     world.strength = Ok(Strength::Held);
     world.plug(mouse.clone());
     world.place(0, 1, "plain");
-    // It is the only one: somebody has to agree.
+    // It is the only one, so somebody has to agree.
     assert!(world.effects.iter().all(|effect| !matches!(effect, Effect::Cover(_))), "it points");
     let device = world.table.device(DeviceId(0)).expect("there");
     assert_eq!(world.table.stays_bare(device), Some(StaysBare::LastMouse));
@@ -85,7 +85,7 @@ fn the_only_keyboard_keeps_passing_on() {
     assert_eq!(uncovered, 1, "it is held anew");
     world.undo(answer);
     assert!(last_cover(&world).interfaces[0].pass.is_some());
-    // Of a pad there is nothing to pass on.
+    // A pad has nothing to pass on.
     world.plug(node(2, "A", "1-3"));
     assert!(matches!(world.command(Command::PassOn { device: DeviceId(2), on: true }), Answer::Refused { .. }));
 }

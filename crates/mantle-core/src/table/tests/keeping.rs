@@ -1,4 +1,4 @@
-//! For how long slots wait, what sleep does to what is held, and limits of the person's own.
+//! How long slots wait, what sleep does to what is held, and the person's own limits.
 
 use super::*;
 use crate::front::Front;
@@ -35,7 +35,7 @@ fn a_slot_waits_for_as_long_as_it_is_set_over_restarts_as_well() {
     let gone = one.memory.slots[0].away_since.expect("it is written down");
     assert_eq!((gone - BEGAN) / 60, 3 * DAY / 60);
     assert_eq!(one.memory.slots[1].away_since, None);
-    // The program is not there for half a day, and so is slot 2's device.
+    // The program is away for half a day, and so is slot 2's device.
     let began = BEGAN + 4 * DAY + DAY / 2;
     let mut two = world(one.memory, kept_for(2), began);
     assert_eq!(in_use(&two), [1, 2]);
@@ -63,7 +63,7 @@ fn what_is_overdue_at_the_start_is_free_at_once_and_for_good_is_for_good() {
     let mut for_good = world(memory.clone(), Preferences::default(), BEGAN + 9 * DAY);
     for_good.wait(Micros::seconds(400 * DAY));
     assert_eq!(in_use(&for_good), [1]);
-    // It is set while it runs: the time counts from when its device went.
+    // It is set during a run: the time counts from when its device went.
     for_good.table.handle_preferences(for_good.now, Ok(kept_for(1000)));
     for_good.settle();
     for_good.wait(Micros::seconds(1));
@@ -104,7 +104,7 @@ fn before_the_machine_sleeps_pads_rest_and_what_was_held_is_pressed_anew() {
             world.report(0, &[3, 128]);
             assert!(world.shadows[&slot(1)].is_empty(), "nothing plays while it falls asleep");
         }
-        // It was let go while nobody could see it, or it is held still: neither plays before a fresh press.
+        // It was released while nobody could see it, or it is still held: neither plays before a fresh press.
         world.wait(Micros::seconds(1));
         world.table.handle_sleep(world.now, false);
         world.settle();
@@ -115,7 +115,7 @@ fn before_the_machine_sleeps_pads_rest_and_what_was_held_is_pressed_anew() {
         world.report(0, &[0, 128]);
         world.report(0, &[1, 128]);
         assert!(!world.shadows[&slot(1)].is_empty(), "a fresh press does");
-        // The waking is told of a second time, by the clocks: nobody who plays by now is disturbed.
+        // The waking is reported a second time, by the clocks: nobody who is already playing is disturbed.
         world.table.handle_sleep(world.now, false);
         world.settle();
         assert!(!world.shadows[&slot(1)].is_empty());
@@ -145,7 +145,7 @@ fn slots_that_are_made_while_it_sleeps_rest_as_well_and_another_session_does_not
     assert!(!world.shadows[&slot(1)].is_empty());
 }
 
-/// A device that sends only what has changed says nothing of a button that is up: its first press counts all the same.
+/// A device that sends only changes says nothing about a button that is up: its first press counts all the same.
 #[test]
 fn the_first_press_after_a_rest_counts_and_what_is_held_over_it_does_not() {
     let ends: [fn(&mut World); 5] = [

@@ -1,4 +1,4 @@
-//! Kinds of pad: what is written to a pad that is none of the common ones, and what becomes of a slot whose kind changes.
+//! Kinds of pad: what is written to a pad other than the common ones, and what becomes of a slot whose kind changes.
 
 use super::{World, node, slot};
 use crate::binding::Target;
@@ -15,7 +15,7 @@ use crate::time::Micros;
 use std::collections::BTreeMap;
 use std::sync::Arc;
 
-/// A joystick of so many buttons and hats, and of the axes of these usages, 8 bits each, in a report of its own order.
+/// A joystick with this many buttons and hats, and the axes of these usages, 8 bits each, in a report of its own order.
 fn joystick(buttons: u8, hats: u8, axes: &[(u8, u8)]) -> Vec<u8> {
     let mut d = vec![0x05, 0x01, 0x09, 0x04, 0xa1, 0x01];
     d.extend([0x05, 0x09, 0x19, 0x01, 0x29, buttons, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95, buttons, 0x81, 0x02]);
@@ -48,7 +48,7 @@ const TWELVE: [(u8, u8); 12] = [
     (2, 0xc4),
     (2, 0xc5),
 ];
-/// Which of them rest in their middle here; the others at their lower end. The throttle goes where an axis rests in its middle.
+/// Which of them rest in their middle here; the others at their lower end. The throttle is assigned where an axis rests in its middle.
 const CENTRED: [bool; 12] = [true, true, true, true, true, true, false, true, true, true, false, false];
 
 /// A joystick's report: everything at rest.
@@ -93,7 +93,7 @@ fn kind(world: &mut World, kind: PadKind) -> Answer {
     world.command(Command::Kind { slot: slot(1), kind })
 }
 
-/// What a pad shows while a report stands, by the events that were written; then everything rests again.
+/// What a pad shows while a report lasts, by the events that were written; then everything rests again.
 fn shows(world: &mut World, resting: &Report, bytes: &[u8]) -> BTreeMap<(u16, u16), i32> {
     world.report(0, bytes);
     let shown = world.shadows[&slot(1)].clone();
@@ -102,8 +102,8 @@ fn shows(world: &mut World, resting: &Report, bytes: &[u8]) -> BTreeMap<(u16, u1
     shown
 }
 
-/// Of two pads of event nodes a browser lists the newer one: the other slot says so, until its pad is a device of its own; what cannot be
-/// one is made the other way, says why, and is tried again by choosing it anew.
+/// Of two pads of event nodes a browser lists the newer one: the other slot says so, until its pad is a separate device. What cannot be one is made
+/// the other way, says why, and is tried again when it is chosen again.
 #[test]
 fn a_browser_lists_the_newer_of_two_pads_until_one_is_a_device_of_its_own() {
     let mut world = World::plain();
@@ -162,8 +162,8 @@ fn a_browser_lists_the_newer_of_two_pads_until_one_is_a_device_of_its_own() {
     assert_eq!(world.table.slot_facts(other).and_then(|facts| facts.instead), None);
 }
 
-/// A pad of the person's own plays as its file says, also when that is saved while it plays; whose file is gone plays on, and after a restart as
-/// a common pad, which is said; once the file is back it is that again.
+/// A person's own pad plays as its file says, also when that is saved during play. If the file is gone it plays on, and after a restart as a common
+/// pad, which is reported; once the file is back it is that again.
 #[test]
 fn a_pad_of_the_persons_own_follows_its_file() {
     let own = |product: u16| {
@@ -216,7 +216,7 @@ fn only(kind: u16, code: u16, value: i32) -> BTreeMap<(u16, u16), i32> {
     BTreeMap::from([((kind, code), value)])
 }
 
-/// A kind that nobody has heard of: twelve axes, three hats, 64 buttons, under codes of its own.
+/// An unknown kind: twelve axes, three hats, 64 buttons, under codes of its own.
 fn unheard_of() -> PadModel {
     let lanes: Vec<usize> = (0..4).chain(FIRST_LINE..FIRST_LINE + 8).collect();
     let centred =
@@ -250,7 +250,7 @@ fn unheard_of() -> PadModel {
 fn a_kind_that_nobody_has_heard_of_plays_from_its_definition_alone() {
     let mut world = World::plain();
     world.plug(facts(joystick(64, 3, &TWELVE)));
-    // Whatever a later program reads such a model from: the slot has it, and everything else follows.
+    // Wherever a later program reads such a model from: the slot has it, and everything else follows.
     let model = Arc::new(unheard_of());
     let entry = world.table.slots.get_mut(slot(1)).expect("it sits there unasked");
     entry.model = model.clone();
@@ -271,7 +271,7 @@ fn a_kind_that_nobody_has_heard_of_plays_from_its_definition_alone() {
             assert_eq!(shown, only(3, code + 2 * hat, value), "hat {} at {at}", hat + 1);
         }
     }
-    // The slider takes the throttle's place, and the throttle the first one that is free.
+    // The slider takes the throttle's place, and the throttle the first free one.
     let codes = [0x20, 0x21, 0x24, 0x22, 0x23, 0x25, 0x26, 0x2b, 0x27, 0x28, 0x29, 0x2a];
     for (n, code) in codes.into_iter().enumerate() {
         let high = shows(&mut world, &resting, &resting.axis(n, 0xff));
@@ -426,7 +426,7 @@ fn named(world: &World, name: &str) -> PadTarget {
     world.table.slot(slot(1)).expect("in use").model.named(name).expect("it has that")
 }
 
-/// What helps to assign controls in a game works on every kind: only one control is sent, another one is pressed by itself.
+/// The help for assigning controls in a game works on every kind: only one control is sent, another one is pressed by itself.
 #[test]
 fn any_kind_is_helped_to_be_assigned() {
     let (mut world, resting) = flying();
@@ -444,7 +444,7 @@ fn any_kind_is_helped_to_be_assigned() {
     assert_eq!(world.shadows[&slot(1)], BTreeMap::new(), "and comes back");
 }
 
-/// A line has a feel like a stick's axis: dead zone, inversion, smoothing; it is walked up, and measured.
+/// A line has a feel like a stick's axis: dead zone, inversion, smoothing; it is raised step by step, and measured.
 #[test]
 fn a_line_is_felt() {
     use crate::feel::{Feel, Shaped};
@@ -493,7 +493,7 @@ fn a_line_is_felt() {
     assert!((60..=140).contains(&found.outer), "{found:?}");
 }
 
-/// Keys alone have a check-off list and a trial: what would be typed is pressed and comes up, whether it is typed or held back.
+/// Keys alone have a check-off list and a trial: what would be typed is pressed and released, whether it is typed or held back.
 #[test]
 fn keys_alone_are_tried() {
     let mut world = World::plain();
@@ -518,7 +518,7 @@ fn keys_alone_are_tried() {
     assert_eq!((facts(&world), stuck(&world)), (Some((1, 1)), Some(vec![])));
 }
 
-/// A button that plays what travels takes it to its end, on every kind: written as its axis, and not lost.
+/// A button that plays something with travel takes it to its end, on every kind: written as its axis, and not lost.
 #[test]
 fn a_button_takes_a_line_to_its_end() {
     let mut world = World::plain();
@@ -538,7 +538,7 @@ fn a_button_takes_a_line_to_its_end() {
     assert_eq!(shows(&mut world, &resting, &resting.button(0)), only(1, 0x120, 1));
 }
 
-/// Tied to another player and parted again by undo, a device has the slot, the profile and the kind of pad that it had.
+/// Tied to another player and separated again by undo, a device has its earlier slot, profile and kind of pad.
 #[test]
 fn who_is_parted_by_undo_has_the_kind_of_before() {
     let mut world = World::plain();
@@ -558,7 +558,7 @@ fn who_is_parted_by_undo_has_the_kind_of_before() {
     assert_eq!(world.shadows[&slot(1)], only(1, 0x120, 1));
 }
 
-/// A profile for another kind is played as far as it goes: what was done says how far, and what has no place is listed by its line.
+/// A profile for another kind is played as far as possible: what was done says how far, and what has no place is listed by its line.
 #[test]
 fn a_profile_for_another_kind_is_said_and_loses_nothing() {
     let mut world = World::plain();

@@ -1,8 +1,8 @@
-//! One device by cable and by radio, or in two modes: one slot, one link that plays, and nothing lost where it changes.
+//! One device by cable and by radio, or in two modes: one slot, one link that plays, and nothing lost when it changes.
 
 use super::*;
 
-/// By radio: the address is the serial number that the cable tells.
+/// By radio: the address is the serial number that it has by cable.
 fn radio(id: u16, uniq: &str) -> NodeFacts {
     let mut facts = node(id, &uniq.to_lowercase(), "");
     facts.identity.bus = Bus::BLUETOOTH;
@@ -21,7 +21,7 @@ fn in_use(world: &World) -> Vec<u8> {
     world.table.slots().map(|(number, _)| number.number()).collect()
 }
 
-/// The events that a slot's pad has been written since this was asked last.
+/// The events written to a slot's pad since this was last asked.
 fn written(world: &mut World) -> Vec<(u16, u16, i32)> {
     std::mem::take(&mut world.written).into_iter().filter(|(kind, ..)| *kind != 0).collect()
 }
@@ -43,7 +43,7 @@ fn the_cable_takes_over_from_the_radio_and_hands_back_with_a_button_held() {
     world.report(0, &[1, 128]);
     assert_eq!(in_use(&world), [1]);
     written(&mut world);
-    // The cable is plugged in while a button is held: it gets no slot of its own, and says nothing new.
+    // The cable is plugged in while a button is held: it gets no slot of its own, and sends nothing new.
     world.plug(node(1, "AA:BB", "1-2"));
     assert_eq!(in_use(&world), [1]);
     looked(&mut world);
@@ -55,7 +55,7 @@ fn the_cable_takes_over_from_the_radio_and_hands_back_with_a_button_held() {
     assert_eq!(written(&mut world), [], "the other one waits");
     world.report(1, &[3, 128]);
     assert_eq!(written(&mut world).len(), 1);
-    // It is pulled: the radio goes on with what it said last.
+    // It is pulled out: the radio continues with its last state.
     world.unplug(1);
     assert_eq!((plays_by(&world), written(&mut world)), (0, vec![]), "both buttons are held still");
     world.report(0, &[0, 128]);
@@ -76,7 +76,7 @@ fn who_comes_back_by_another_way_finds_its_slot_also_after_a_restart() {
     world.plug(radio(0, "CC:DD"));
     world.plug(node(1, "AA:BB", "9-9"));
     assert_eq!((in_use(&world), plays_by(&world)), (vec![1, 2], 1));
-    // Taken out is taken out, by whatever way it comes; and it is called what it is called.
+    // Taken out is taken out, however it comes; and it keeps its name.
     world.command(Command::TakeOut { slot: slot(1) });
     world.unplug(1);
     world.plug(radio(5, "AA:BB"));
@@ -92,14 +92,14 @@ fn a_cable_that_only_charges_does_not_take_over_and_gives_way() {
     let mut world = World::plain();
     world.plug(radio(0, "AA:BB"));
     world.plug(node(1, "AA:BB", "1-2"));
-    // The cable streams a device at rest, the radio what is pressed.
+    // The cable streams a device at rest, the radio sends what is pressed.
     for turn in 0..30 {
         world.report(1, &[0, 128]);
         world.report(0, &[turn & 1, 128]);
         world.wait(Micros::millis(40));
         assert_eq!(plays_by(&world), 0, "{turn}");
     }
-    // And the other way round: it took over, and then says nothing more.
+    // And the other way round: it took over, and then sends nothing more.
     world.report(1, &[1, 128]);
     world.report(0, &[1, 128]);
     looked(&mut world);
@@ -183,7 +183,7 @@ fn what_was_said_is_taken_back_by_undo() {
     world.plug(node(0, "A", "1-1"));
     world.unplug(0);
     world.plug(mode(1, "1-5"));
-    // The slot that it had by itself it has again as it was: its kind, its profile.
+    // It has its former slot again as it was: its kind, its profile.
     world.command(Command::Kind { slot: slot(2), kind: PadKind::widest()[1].clone() });
     let profile = super::profiles::profile("aloft", Vec::new());
     world.table.handle_profiles(world.now, vec![std::sync::Arc::new(profile)], Vec::new());

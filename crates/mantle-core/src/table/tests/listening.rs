@@ -1,4 +1,4 @@
-//! One thing goes on at a time; what is on view each screen has its own of, and it is seen anew after that.
+//! One thing goes on at a time; each screen has its own view, and it is seen anew after that.
 
 use super::profiles::{give, rule, world};
 use super::*;
@@ -30,7 +30,7 @@ fn ask(world: &mut World, screen: u8, command: Command) {
     world.settle();
 }
 
-/// Whether the slot's pad and the device's controls are on view, and since when the pad is.
+/// Whether the slot's pad and the device's controls are in view, and since when the pad is.
 fn on_view(world: &World) -> (Option<Micros>, bool) {
     (world.table.trying(slot(1)).map(|trial| trial.begun), world.table.observed(PAD_0.0, PAD_0.1).is_some())
 }
@@ -88,7 +88,7 @@ fn each_screen_looks_closely_at_what_it_shows_itself() {
     ask(&mut world, 1, Command::LookAt(Some(PAD_0)));
     ask(&mut world, 2, try_pad(Some(slot(1))));
     assert_eq!(on_view(&world), (began, true));
-    // Whoever leaves leaves what is their own.
+    // Whoever leaves takes only what is their own.
     ask(&mut world, 1, try_pad(None));
     ask(&mut world, 0, try_pad(None));
     assert_eq!(on_view(&world), (began, true));

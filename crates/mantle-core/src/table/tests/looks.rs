@@ -1,4 +1,4 @@
-//! When it is looked what a game would see, what is said meanwhile, and what follows from what was seen.
+//! When to look at what a game would see, what is said meanwhile, and what follows from it.
 
 use super::{Settings, World, node, slot};
 use crate::command::Command;
@@ -25,7 +25,7 @@ fn later(world: &mut World, millis: u64) {
     world.settle();
 }
 
-/// The pads of the table, and the input nodes of its devices, with a program that has all of it open.
+/// The pads of the table, and the input nodes of its devices, with a program that has all of them open.
 fn look(world: &World, program: bool) -> Look {
     let pads = world.table.slots().map(|(_, slot)| (slot.pad_node.clone(), 50));
     let sources = world.table.devices().flat_map(|device| &device.sources);
@@ -52,7 +52,7 @@ fn it_is_looked_soon_after_a_change_and_once_more_if_more_changes_meanwhile() {
     later(&mut world, 400);
     assert_eq!(looks(&world), 1);
     assert_eq!(*world.table.verdict(slot(1)), Verdict::Unknown);
-    // While somebody looks another device comes: what was seen may be of the moment before.
+    // During a look another device arrives: what was seen may be from the moment before.
     let seen = look(&world, false);
     world.plug_at_once(pad(1));
     later(&mut world, 400);
@@ -64,7 +64,7 @@ fn it_is_looked_soon_after_a_change_and_once_more_if_more_changes_meanwhile() {
     let seen = look(&world, false);
     world.table.handle_look(world.now, seen.clone());
     assert!(world.table.verdict(slot(1)).number().is_some(), "{:?}", world.table.verdict(slot(1)));
-    // Once all is known it is looked seldom; often while something is wrong, or somebody looks on.
+    // Once all is known looks are rare; frequent while something is wrong, or somebody watches.
     let before = looks(&world);
     later(&mut world, 1_900);
     assert_eq!(looks(&world), before);
@@ -94,7 +94,7 @@ fn how_ready_the_machine_is_is_looked_for_while_somebody_looks_at_it() {
     for (facts, found) in [(closed, 1), (ReadyFacts::default(), 0)] {
         world.table.handle_ready(world.now, facts);
         assert_eq!(world.table.obstacles().map(<[_]>::len), Some(found));
-        // Every two seconds, along with what a game sees.
+        // Every two seconds, together with what a game sees.
         world.table.handle_look(world.now, look(&world, false));
         let before = asked(&world);
         later(&mut world, 2_000);
@@ -133,7 +133,7 @@ fn what_another_program_held_is_covered_once_nobody_else_has_it_open() {
     world.settle();
     assert_eq!(covers(&world), tried + 1);
     assert_eq!(cover(&world), Some(Cover::Covered(crate::cover::Strength::Held)));
-    // Asked for by hand it is refused where there is nothing to be done.
+    // Requested by hand it is refused if there is nothing to be done.
     let answer = world.command(Command::CoverAnew { device: DeviceId(0) });
     assert!(matches!(&answer, crate::command::Answer::Refused { why } if why.contains("is covered")), "{answer:?}");
 }
@@ -154,7 +154,7 @@ fn a_game_that_is_shut_in_is_what_stops_its_slot() {
     world.now.0 += 1_000_000;
     world.table.handle_running(world.now, world.round, world.running.clone());
     later(&mut world, 0);
-    // It is looked at once, and into that process, though it has nothing open.
+    // It looks at once, and into that process, although it has nothing open.
     assert_eq!(world.effects.last(), Some(&Effect::Look(Some(612))));
     let cellar = Program { pid: 612, name: "cellar".into(), own_dev: Some(Vec::new()), ..Program::default() };
     world.table.handle_look(world.now, Look { programs: vec![cellar], ..seen.clone() });
@@ -182,7 +182,7 @@ fn who_held_a_device_for_a_moment_only_does_not_leave_it_bare() {
     later(&mut world, 400);
     let covers = |world: &World| world.effects.iter().filter(|effect| matches!(effect, Effect::Cover(_))).count();
     let tried = covers(&world);
-    // Nobody has it open by the time somebody looks: it is tried anew, though not for ever.
+    // Nobody has it open by the time of the look: it is tried again, though not for ever.
     let seen = look(&world, false);
     for _ in 0..6 {
         world.table.handle_look(world.now, seen.clone());

@@ -1,4 +1,4 @@
-//! What may be lost on the way: reports, a hold that should be a cover, the screen of the person.
+//! What may be lost on the way: reports, a hold that should be a cover, the person's screen.
 
 use super::*;
 use crate::cover::Cover;
@@ -56,7 +56,7 @@ fn pads_rest_while_another_login_session_is_in_front() {
     assert_eq!(south(&world), None);
     world.report(0, &[3, 128]);
     assert_eq!(world.shadows[&slot(1)], Shadow::new(), "what is read may be meant for somebody else");
-    // Let go and played on meanwhile, it rests all the same.
+    // Released and played on meanwhile, it rests all the same.
     world.command(Command::LetGo);
     world.command(Command::Resume);
     world.report(0, &[1, 128]);
@@ -84,7 +84,7 @@ fn a_hold_becomes_a_cover_when_that_works() {
     world.settle();
     assert_eq!(cover(&world), Cover::Covered(Strength::Hidden));
     assert!(!world.effects.contains(&Effect::Uncover(DeviceId(0))), "it is never free in between: {:?}", world.effects);
-    // Of one that is hidden it is asked once more, which does nothing where it is so; it is never free in between.
+    // If it is hidden it is requested once more, which does nothing; it is never free in between.
     world.effects.clear();
     world.table.handle_cover_again(world.now, DeviceId(0));
     world.settle();

@@ -1,4 +1,4 @@
-//! The table by itself: nodes, reports and commands in, frames and effects out.
+//! The table alone: nodes, reports and commands in, frames and effects out.
 
 mod alike;
 mod calibrating;
@@ -57,7 +57,7 @@ fn slot(number: u8) -> SlotNumber {
     SlotNumber::new(number).expect("a slot")
 }
 
-/// The number of the member at a place of a slot; one that nobody has where there is none.
+/// The number of the member at a place of a slot; one that nobody has if there is none.
 fn member(world: &World, number: u8, index: usize) -> MemberId {
     world.table.members(slot(number)).nth(index).unwrap_or_default()
 }
@@ -87,7 +87,7 @@ fn node(id: u16, uniq: &str, port: &str) -> NodeFacts {
     }
 }
 
-/// A pad as it stands after all events that were written to it: event type and code, and the value where it is not 0.
+/// A pad after all events that were written to it: event type and code, and the value if it is not 0.
 type Shadow = std::collections::BTreeMap<(u16, u16), i32>;
 
 /// What a shadow of a pad in this state looks like.
@@ -97,7 +97,7 @@ fn shadow_of(state: &PadState, model: &PadModel) -> Shadow {
     told(&events).filter(|((kind, _), _)| kind & 0xff != 0).collect()
 }
 
-/// What events say: of a node behind the first its number stands in the type's upper byte, and of a contact its slot in the code's.
+/// What events say: for a node after the first its number is in the type's upper byte, and for a contact its slot in the code's.
 fn told(events: &Events) -> impl Iterator<Item = ((u16, u16), i32)> {
     (0..=MORE_NODES).flat_map(move |node| {
         let mut slot = 0;
@@ -112,7 +112,7 @@ fn told(events: &Events) -> impl Iterator<Item = ((u16, u16), i32)> {
     })
 }
 
-/// What a pad of a model shows at rest, where that is not 0.
+/// What a pad of a model shows at rest, if that is not 0.
 fn rests(model: &PadModel, (kind, code): (u16, u16)) -> i32 {
     let still = PadState::default();
     match (kind, code) {
@@ -129,7 +129,7 @@ fn rests(model: &PadModel, (kind, code): (u16, u16)) -> i32 {
     }
 }
 
-/// A table and a world that does at once what it is asked for.
+/// A table and a world that does at once what is asked.
 struct World {
     table: Table,
     now: Micros,
@@ -145,7 +145,7 @@ struct World {
     models: std::collections::BTreeMap<SlotNumber, std::sync::Arc<PadModel>>,
     keys_down: std::collections::BTreeSet<u16>,
     uinput: Result<(), PadFault>,
-    /// Programs that run, and what was asked about them last.
+    /// Running programs, and the last request about them.
     running: Vec<crate::games::RunningProgram>,
     round: u32,
     strength: Result<Strength, OsFault>,
@@ -213,7 +213,7 @@ impl World {
                             self.typed.push((*kind, *code, *value));
                         }
                     }
-                    // What is down on a node that goes comes up.
+                    // What is down on a node that disappears is released.
                     Effect::DropKeys { .. } => {
                         let down = std::mem::take(&mut self.keys_down);
                         self.typed.extend(down.into_iter().map(|code| (1, code, 0)));
@@ -244,7 +244,7 @@ impl World {
         }
     }
 
-    /// Takes one frame and does to the pad's shadow what it says.
+    /// Takes one frame and applies it to the pad's shadow.
     fn write(&mut self) -> Option<SlotNumber> {
         let (number, _, events) = self.table.poll_write()?;
         let shadow = self.shadows.get_mut(&number).expect("only a pad that was made takes events");
@@ -259,14 +259,14 @@ impl World {
             self.written.push((kind, code, value));
             if !synced {
                 let before = shadow.get(&(kind, code)).copied().unwrap_or_else(|| rests(&model, (kind, code)));
-                // A finger that comes to where the last one left says so once more.
+                // A finger that arrives where the last one left says so once more.
                 if !(0x35..=0x36).contains(&(code & 0xff)) {
                     assert_ne!(before, value, "{kind} {code:#x} is {value} already");
                 }
                 shadow.insert((kind, code), value);
                 shadow.retain(|key, value| *value != rests(&model, *key));
                 if code & 0xff == 0x39 && value < 0 {
-                    // Where a finger was is of no interest to anybody.
+                    // Where a finger was is of no interest.
                     shadow.retain(|(own, place), _| *own != kind || place >> 8 != code >> 8);
                 }
             }
@@ -275,7 +275,7 @@ impl World {
         Some(number)
     }
 
-    /// While nothing is left to be done every pad shows what its slot says that it shall, and no alarm rings too late.
+    /// While nothing is left to be done, every pad shows what its slot says it should, and no alarm is late.
     fn check_shadows(&self) {
         for alarm in super::alarms::Alarm::ALL {
             let due = self.table.due_of(alarm);
@@ -286,7 +286,7 @@ impl World {
         }
     }
 
-    /// Plugged in and open, and nothing said yet.
+    /// Plugged in and open, with nothing sent yet.
     fn plug_at_once(&mut self, facts: NodeFacts) {
         self.now.0 += 1000;
         self.table.handle_arrived(self.now, facts);
@@ -295,7 +295,7 @@ impl World {
 
     fn plug(&mut self, facts: NodeFacts) {
         self.plug_at_once(facts);
-        // What the first report shows from now on is a change, and not how the device stood.
+        // What the first report shows from now on is a change, and not the device's initial state.
         self.wait(crate::session::AT_ONCE.after(Micros(1)));
     }
 
@@ -328,7 +328,7 @@ impl World {
         self.wait(crate::session::AT_ONCE.after(Micros(1)));
     }
 
-    /// So much time passes, and what is due in it happens when it is.
+    /// This much time passes, and whatever is due happens when it is.
     fn wait(&mut self, time: Micros) {
         let end = self.now.after(time);
         while let Some(due) = self.table.deadline().filter(|due| *due <= end) {

@@ -1,11 +1,11 @@
-//! A mouse plays a stick, a surface is left: controls that do not stand anywhere by themselves.
+//! A mouse plays a stick, a surface is left: controls that are not anywhere by themselves.
 
 use super::profiles::{profile, rule};
 use super::*;
 use crate::binding::{Options, Rule};
 use std::sync::Arc;
 
-/// 3 buttons, X and Y of 8 bits, relative; behind them an absolute X of 8 bits on report 2.
+/// 3 buttons, X and Y of 8 bits, relative; then an absolute X of 8 bits in report 2.
 pub(super) const MOUSE: &[u8] = &[
     0x05, 0x01, 0x09, 0x02, 0xa1, 0x01, 0x85, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x03, 0x15, 0x00, 0x25, 0x01, 0x75,
     0x01, 0x95, 0x03, 0x81, 0x02, 0x75, 0x05, 0x95, 0x01, 0x81, 0x01, 0x05, 0x01, 0x09, 0x30, 0x09, 0x31, 0x15, 0x81,
@@ -51,7 +51,7 @@ fn a_mouse_plays_a_stick_that_comes_back() {
     assert_eq!((across(&world), world.table.deadline_of_play()), (0, None));
 }
 
-/// It says nothing while it lies still, and so nothing that would show that it was let go.
+/// It sends nothing while it lies still, and therefore nothing that would show a release.
 #[test]
 fn the_first_push_counts_also_after_a_reconnect() {
     for first in [5, -5] {
@@ -63,7 +63,7 @@ fn the_first_push_counts_also_after_a_reconnect() {
     }
 }
 
-/// Other reports of the same node do not count what was counted.
+/// Other reports of the same node do not repeat counts.
 #[test]
 fn counts_are_counted_once() {
     let mut world = mouse(|options| options.spring = Some(Micros(0)));
@@ -77,7 +77,7 @@ fn counts_are_counted_once() {
     assert_eq!(across(&world), once, "it stays where it was left");
 }
 
-/// A mouse that somebody places plays at once, as one that aims.
+/// A mouse that somebody places plays at once, by its default bindings.
 #[test]
 fn without_a_word_a_mouse_aims() {
     let mut world = World::new(Settings::default());
@@ -147,7 +147,7 @@ fn a_mouse_is_covered_only_while_there_is_another_one() {
     assert!(mark == Mark::Doubt && text.contains("it is the only mouse"), "{text}");
     world.plug(mouse(1, "B"));
     assert_eq!(covers(&world), [true], "now it can be");
-    // The other one is not taken away from the person too.
+    // The other one is not taken away from the person as well.
     world.place(1, 2, "plain");
     assert_eq!(covers(&world), [true]);
     world.unplug(1);

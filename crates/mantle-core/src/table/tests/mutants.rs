@@ -1,5 +1,4 @@
-//! Faults that once survived, and such as the doors of the table invite: each is planted, and the test that stands for it has to
-//! fail then, and to pass without it.
+//! Faults that once survived, and others that the table's interface invites: each is planted, and its test has to fail then, and to pass without it.
 
 use super::first_reports::{FOUR, descriptor, plugged};
 use super::*;
@@ -28,7 +27,7 @@ fn a_twin_is_asked_about_while_another_one_is_there() {
     let mut world = World::plain();
     world.plug(node(0, "", "1-1"));
     world.plug(node(1, "", "1-2"));
-    // Only the first one is remembered: the second one is taken out, and there all the same.
+    // Only the first one is remembered: the second one is taken out, and present all the same.
     world.command(Command::TakeOut { slot: slot(2) });
     world.unplug(0);
     world.plug(node(2, "", "1-9"));
@@ -88,7 +87,7 @@ fn nothing_is_covered_while_everything_is_let_go() {
     assert!(world.effects.iter().any(|effect| matches!(effect, Effect::Cover(_))));
 }
 
-/// The slots whose pads are asked for, while nobody makes one.
+/// The slots whose pads are requested, while nobody makes one.
 fn asked(table: &mut Table) -> Vec<u8> {
     let effects = std::iter::from_fn(|| table.poll_effect()).take(100);
     let made = effects.filter_map(|effect| match effect {
@@ -105,7 +104,7 @@ fn pads_are_asked_for_one_at_a_time_in_the_order_of_slots() {
     }
     let mut table = Table::new(Settings { remembered: world.memory, ..Settings::default() });
     assert_eq!(asked(&mut table), [1]);
-    // One that is refused is not overtaken: games number pads in the order in which they appear.
+    // One that is refused is not overtaken, since games number pads in the order in which they appear.
     table.handle_pad(Micros(1), slot(1), Err(PadFault::NoNode));
     assert_eq!(asked(&mut table), []);
     table.handle_time(Micros(1).after(crate::table::PAD_RETRY));
@@ -147,7 +146,7 @@ fn presses_of_late_deadlines_are_never_merged() {
         world.report(0, &[down, 128]);
         world.wait(Micros::millis(5));
     }
-    // Both come up by themselves, one after the other, long before anybody looks again.
+    // Both are released by themselves, one after the other, long before anybody looks again.
     world.now = world.now.after(Micros::seconds(5));
     world.table.handle_time(world.now);
     let mut said = Vec::new();
@@ -175,7 +174,7 @@ fn what_is_down_at_first_does_not_count() {
     assert!(!world.down(1, PadTarget::South));
 }
 
-/// Each fault, by the words at its place in the code, and the test that stands for it.
+/// Each fault, by the words at its place in the code, and its test.
 const FAULTS: [(&str, fn()); 16] = [
     ("what is taken out stays covered", what_is_taken_out_is_uncovered),
     ("a twin is guessed", a_twin_is_asked_about_while_another_one_is_there),

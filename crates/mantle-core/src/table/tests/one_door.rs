@@ -1,5 +1,5 @@
-//! What left the building: every case in which a part of a change could get lost between what a slot shall show and what its pad
-//! is told. `World` compares both, by the events that were written, each time that the table is idle.
+//! What left the building: every case in which part of a change could get lost between what a slot should show and what its pad is told. `World`
+//! compares both, by the events that were written, each time the table is idle.
 
 use super::profiles::{profile, rule};
 use super::*;
@@ -128,7 +128,7 @@ fn nothing_else_may_happen_to_a_slot_that_owes_a_press() {
     assert!(next.is_err(), "the tap would be lost");
 }
 
-/// A frame that moves axes alone may be left for the next report, which says where they are then.
+/// A frame that only moves axes may be left to the next report, which says where they are then.
 #[test]
 fn movements_of_axes_may_be_merged_by_whoever_writes() {
     let mut world = World::plain();
@@ -144,7 +144,7 @@ fn movements_of_axes_may_be_merged_by_whoever_writes() {
     assert!(world.table.poll_write().is_none());
 }
 
-/// After the process was stopped, what moved meanwhile is shown where it is, and not every step that it would have taken.
+/// After the process was stopped, what moved meanwhile is shown where it is, and not every step on the way.
 #[test]
 fn long_overdue_steps_of_motion_are_one_step() {
     let mut feel = Feel::plain(0.0, 0.0);
@@ -279,8 +279,8 @@ impl Act {
 proptest! {
     #![proptest_config(ProptestConfig { cases: 400, ..ProptestConfig::default() })]
 
-    /// Whatever happens to players with several parts: what was written is what shall be shown (`World` compares it after every
-    /// act), and when all devices are gone nothing is down on any pad.
+    /// Whatever happens to players with several parts: what was written is what should be shown (`World` compares it after every act), and when all
+    /// devices are gone nothing is down on any pad.
     #[test]
     fn what_is_written_is_what_shall_be_shown(acts in prop::collection::vec(act(), 1..60)) {
         let mut world = World::new(Settings { profiles: profiles(), cover: true, ..Settings::default() });
@@ -299,7 +299,7 @@ proptest! {
         }
     }
 
-    /// Whoever leaves out handing out once, where that would lose something, is found out.
+    /// Skipping one hand-out that would lose something is detected.
     #[test]
     fn handing_out_cannot_be_skipped(presses in prop::collection::vec(any::<u8>(), 3..20), skip in any::<prop::sample::Index>()) {
         let mut world = World::plain();

@@ -1,4 +1,4 @@
-//! Rules for games: what they make of slots while their program runs, and what was before.
+//! Rules for games: what they make of slots while their program runs, and the state before.
 
 use super::profiles::{give, profile, rule};
 use super::*;
@@ -20,7 +20,7 @@ fn sliding() -> SlotRule {
     SlotRule { profile: Some("sliding".into()), ..SlotRule::of(slot(1)) }
 }
 
-/// A pad in slot 1 that plays by *ferry*, in which button 1 is South; by *sliding* button 3 is.
+/// A pad in slot 1 that plays by *ferry*, in which button 1 is South; in *sliding* button 3 is.
 fn ferry(rules: Vec<GameRule>) -> World {
     let profiles = [("ferry", "button 1"), ("sliding", "button 3")]
         .map(|(name, button)| Arc::new(profile(name, vec![rule(PadTarget::South, button)])));
@@ -39,7 +39,7 @@ fn run(world: &mut World, running: &[RunningProgram]) {
     world.settle();
 }
 
-/// By which button South is played, as the pad shows it.
+/// Which button plays South, as the pad shows it.
 fn south(world: &mut World) -> u8 {
     let played = (0..3u8).find(|bit| {
         world.report(0, &[1 << bit, 128]);
@@ -66,7 +66,7 @@ fn a_rule_counts_while_its_program_runs_and_what_was_before_comes_back() {
     run(&mut world, &[]);
     assert_eq!(south(&mut world), 1);
     assert_eq!(world.memory.slots[0].profile, "ferry");
-    // What is told of an earlier list says nothing.
+    // What is reported about an earlier list means nothing.
     world.table.handle_running(world.now, world.round.wrapping_sub(1), vec![program("crane", 613)]);
     world.settle();
     assert_eq!(south(&mut world), 1);
@@ -106,7 +106,7 @@ fn kind_and_rumble_of_a_slot_follow_and_come_back() {
     assert_eq!((kept.kind.name(), kept.feedback.rumble), (before.0.as_str(), 100));
     run(&mut world, &[]);
     assert_eq!(now(&world), before);
-    // While its pad is being made the kind cannot change: it does as soon as that is there.
+    // While its pad is being made the kind cannot change; it does as soon as the pad exists.
     world.uinput = Err(PadFault::NoModule);
     world.command(Command::Kind { slot: slot(1), kind: PadKind::Motion });
     run(&mut world, &[program("crane", 612)]);

@@ -139,7 +139,7 @@ fn who_presses_is_heard_and_the_pad_plays_on() {
     assert!(world.table.capturing().is_none());
 }
 
-/// However late the wake-up: what runs by itself is written as frames of its own, each with its own stamp.
+/// However late the wake-up: what runs by itself is written as separate frames, each with its own stamp.
 #[test]
 fn late_wake_ups_give_the_same_frames() {
     let ramp = Options { ramp: Micros::millis(20), ..Options::default() };
@@ -253,7 +253,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
     };
     world.report(1, &[1, 128]);
     assert!(world.down(1, PadTarget::South) && !world.down(1, PadTarget::North));
-    // The other device holds the layer: what is pressed here already changes at once.
+    // The other device holds the layer: what is pressed here changes at once.
     world.report(0, &[0x80, 128]);
     settle(&mut world);
     assert!(world.down(1, PadTarget::North) && !world.down(1, PadTarget::South), "it is on for both");
@@ -266,7 +266,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
     assert_eq!(world.table.deadline_of_play(), None, "a device that is away waits for nothing");
 }
 
-/// A profile is thrown away while somebody plays by it, and comes back.
+/// A profile is deleted while somebody plays by it, and comes back.
 #[test]
 fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);

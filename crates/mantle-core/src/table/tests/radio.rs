@@ -1,4 +1,4 @@
-//! The computer's radio at the table: when it looks, and how one device comes from it to a slot.
+//! The computer's radio at the table: when it searches, and how one device gets from it to a slot.
 
 use super::{World, node};
 use crate::command::{Answer, Command, ConnectAct};
@@ -35,7 +35,7 @@ fn hears(world: &mut World, heard: JourneyNews) {
     says(world, RadioNews::Of(ADDRESS.into(), heard));
 }
 
-/// Somebody looks, the radio is on, and has found one.
+/// Somebody watches, the radio is on, and has found one.
 fn found() -> World {
     let mut world = World::plain();
     world.table.handle_radio_watched(true);
@@ -64,7 +64,7 @@ fn it_looks_while_somebody_looks_and_nothing_is_paired() {
     assert_eq!(asked(&mut world), [RadioAct::Look(false), RadioAct::Pair(ADDRESS.into())]);
     hears(&mut world, JourneyNews::Refused(RadioFault::Refused));
     assert_eq!(asked(&mut world), [RadioAct::Look(true)]);
-    // Switched off meanwhile it looks no more, and begins again by itself.
+    // Switched off meanwhile it no longer searches, and starts again by itself.
     says(&mut world, RadioNews::State(RadioState::Off));
     says(&mut world, RadioNews::State(RadioState::Ready));
     assert_eq!(asked(&mut world), [RadioAct::Look(true)]);
@@ -83,7 +83,7 @@ fn what_is_paired_is_there_once_its_node_has_come_and_sits_in_a_slot() {
     hears(&mut world, JourneyNews::Done);
     says(&mut world, RadioNews::Devices(vec![RadioDevice { linked: true, paired: true, ..lantern() }]));
     assert_eq!(world.table.journey().map(|journey| journey.step()), Some(&JourneyStep::Awaiting));
-    // Another device comes, and one by cable that has a serial number like its address.
+    // Another device comes, and one by cable whose serial number looks like its address.
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, ADDRESS, "1-2"));
     assert_eq!(world.table.journey().map(|journey| journey.step()), Some(&JourneyStep::Awaiting));
@@ -94,7 +94,7 @@ fn what_is_paired_is_there_once_its_node_has_come_and_sits_in_a_slot() {
         world.table.journey().map(|journey| journey.step().clone()),
         Some(JourneyStep::There("/dev/hidraw2".into()))
     );
-    // What has turned up ends the search, until somebody wants to go on.
+    // What has turned up ends the search, until somebody wants to continue.
     let acts = asked(&mut world);
     assert!(!acts.contains(&RadioAct::Look(true)), "{acts:?}");
     let view = world.table.connecting(world.now);
@@ -165,7 +165,7 @@ fn what_is_forgotten_and_paired_again_has_its_name_back() {
     asked(&mut world);
     world.command(Command::Connect(ConnectAct::Forget(ADDRESS.into())));
     assert_eq!(asked(&mut world), [RadioAct::Forget(ADDRESS.into())]);
-    // It is on its way out: nothing can be done with it, though the radio knows it still.
+    // It is about to disappear: nothing can be done with it, although the radio still knows it.
     let listed = |world: &World| world.table.connecting(world.now).rows.len();
     says(&mut world, RadioNews::Devices(vec![known.clone()]));
     assert_eq!(listed(&world), 0);
@@ -224,8 +224,8 @@ fn any_event() -> impl Strategy<Value = Event> {
 }
 
 proptest! {
-    /// Whatever happens in whatever order: one device at a time is paired and asked about, nothing is called there without a node at the table,
-    /// an answer is sent only where something is asked, and there is always a way out.
+    /// Whatever happens in whatever order: one device at a time is paired and asked about, nothing is called ready without a node at the table, an
+    /// answer is sent only if something is asked, and there is always a way out.
     #[test]
     fn there_is_always_a_way_out(events in prop::collection::vec(any_event(), 1..80)) {
         let mut world = World::plain();
@@ -303,7 +303,7 @@ proptest! {
                 prop_assert!(plugged[of], "there is no node of {address}");
             }
         }
-        // Out: what goes on is given up, what is over is put away, and another one can be begun.
+        // Out: what goes on is given up, what is over is dismissed, and another one can be begun.
         for _ in 0..2 {
             if world.table.journey().is_some() {
                 world.command(Command::Connect(ConnectAct::GiveUp));

@@ -1,4 +1,4 @@
-//! Pads that move and are touched: what a device's sensors tell goes to the nodes of a pad that has such, and comes to rest with it.
+//! Pads that move and are touched: what a device's sensors measure goes to the nodes of a pad that has them, and comes to rest with it.
 
 use super::profiles::{profile, rule};
 use super::*;
@@ -13,8 +13,8 @@ const PLAIN: &[u8] = &[
     0x06, 0x00, 0xff, 0x09, 0x01, 0xa1, 0x01, 0x09, 0x20, 0x15, 0x00, 0x26, 0xff, 0x00, 0x75, 0x08, 0x95, 0x20, 0x81,
     0x02, 0xc0,
 ];
-/// A game pad of eight buttons, and a sensor of the sensor page: acceleration in thousandths of g, angular velocity in tenths of a
-/// degree a second, 16 bits each.
+/// A game pad of eight buttons, and a sensor of the sensor page: acceleration in thousandths of g, angular velocity in tenths of a degree per second,
+/// 16 bits each.
 const SENSOR: &[u8] = &[
     0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01, 0x95,
     0x08, 0x81, 0x02, 0x05, 0x20, 0x16, 0x00, 0x80, 0x26, 0xff, 0x7f, 0x75, 0x10, 0x95, 0x03, 0x55, 0x0d, 0x0a, 0x53,
@@ -70,7 +70,7 @@ fn sheet() -> Sheet {
     }
 }
 
-/// Its report: the button, turning, pull, and where it is touched.
+/// Its report: the button, rotation, acceleration, and where it is touched.
 fn report(button: bool, turning: [i16; 3], pull: [i16; 3], touch: Option<[u16; 2]>) -> Vec<u8> {
     let mut out = vec![u8::from(button), 0];
     turning.iter().chain(&pull).for_each(|one| out.extend(one.to_le_bytes()));
@@ -80,7 +80,7 @@ fn report(button: bool, turning: [i16; 3], pull: [i16; 3], touch: Option<[u16; 2
     out
 }
 
-/// Such a device in slot 1 as a motion pad, by a profile of these rules; it lies still.
+/// Such a device in slot 1 as a motion pad, with a profile of these rules; it lies still.
 fn placed(rules: Vec<Rule>) -> World {
     let profiles = vec![Arc::new(profile("turning", rules))];
     let mut world = World::new(Settings { profiles, sheets: vec![sheet()], ..Settings::default() });
@@ -103,13 +103,13 @@ fn shown(world: &World, node: u16, code: u16) -> Option<i32> {
 #[test]
 fn what_turns_turns_the_pad_in_its_own_axes_and_units() {
     let mut world = placed(Vec::new());
-    // It turns about its X, which points up: 30 degrees a second.
+    // It rotates about its X, which points up: 30 degrees per second.
     world.report(0, &report(false, [300, 0, 0], [981, 0, 0], None));
     assert_eq!([0, 1, 2].map(|axis| shown(&world, 1, TURNING + axis)), [None, Some(30 * 1_024), None]);
     // About its Y, which points to the left, and so about the pad's X the other way round.
     world.report(0, &report(false, [0, 300, 0], [981, 0, 0], None));
     assert_eq!([0, 1, 2].map(|axis| shown(&world, 1, TURNING + axis)), [Some(-30 * 1_024), None, None]);
-    // It is laid on its side: nothing pulls along what points up.
+    // It is laid on its side: nothing accelerates it along what points up.
     world.report(0, &report(false, [0; 3], [0, 0, 981], None));
     let up = shown(&world, 1, ACCELERATION + 1);
     assert_eq!((up, shown(&world, 1, ACCELERATION + 2).map(|value| value / 100)), (Some(0), Some(81)));
@@ -201,7 +201,7 @@ fn a_sensor_of_the_sensor_page_needs_no_sheet_and_another_device_may_lend_its_ow
     assert_eq!(shown(&world, 1, TURNING + 1), Some(-45 * 1_024));
 }
 
-/// What a pad is told of its battery: tenths, and whether it charges.
+/// What a pad is told about its battery: tenths, and whether it is charging.
 fn told_of_battery(world: &World) -> Vec<(u8, bool)> {
     let told = |effect: &Effect| match effect {
         Effect::PadBattery { tenths, charges, .. } => Some((*tenths, *charges)),
@@ -237,7 +237,7 @@ fn the_battery_of_the_device_is_the_pads() {
     assert_eq!(told_of_battery(&world), [(5, false), (4, false), (4, true)], "once for each tenth");
 }
 
-/// A kind that nobody has heard of shows what sensors tell by its definition alone, made by uinput as well.
+/// An unknown kind shows what sensors measure by its definition alone, made by uinput as well.
 #[test]
 fn another_kind_with_sensors_is_played_by_its_definition() {
     let mut world = placed(Vec::new());

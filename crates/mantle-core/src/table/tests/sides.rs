@@ -20,7 +20,7 @@ fn plug(world: &mut World, first: u16, port: &str, side: &[u8]) {
     world.plug(other);
 }
 
-/// What was done to covers since: the nodes that were covered together, or none where they were given back.
+/// What was done to covers since: the nodes that were covered together, or none if they were given back.
 fn done(world: &mut World) -> Vec<Option<Vec<String>>> {
     let all = std::mem::take(&mut world.effects).into_iter().filter_map(|effect| match effect {
         Effect::Cover(plan) => Some(Some(plan.interfaces.into_iter().map(|interface| interface.node).collect())),
@@ -129,7 +129,7 @@ fn the_only_mouse_is_held_once_somebody_agrees_and_given_back_whenever_it_is_nee
         world.command(takes.clone());
         assert_eq!(held(&mut world), wanted(true), "{takes:?}");
     }
-    // Everything let go: by a key, or by the chord on the mouse itself.
+    // Everything released: by a key, or by the chord on the mouse itself.
     world.strength = Ok(crate::cover::Strength::Held);
     world.command(Command::HaveScreen(true));
     world.command(Command::HaveScreen(false));
@@ -144,7 +144,7 @@ fn the_only_mouse_is_held_once_somebody_agrees_and_given_back_whenever_it_is_nee
     world.report(0, &[1, 0, 0, 0]);
     world.command(Command::Resume);
     assert_eq!(held(&mut world), wanted(true));
-    // With another one there it is hidden like any device, and held again once that is gone.
+    // With another one present it is hidden like any device, and held again once that is gone.
     world.plug(mouse(1, "B"));
     assert_eq!(held(&mut world), (vec![false, true], Some(false)));
     world.unplug(1);
@@ -155,7 +155,7 @@ fn the_only_mouse_is_held_once_somebody_agrees_and_given_back_whenever_it_is_nee
     assert_eq!(world.memory.pointers, []);
 }
 
-/// Who hid it is gone, and took nothing over: it is covered anew, in whatever way there is.
+/// Whoever hid it is gone, and nobody took over: it is covered again, by whatever way there is.
 #[test]
 fn what_is_hidden_no_longer_is_covered_anew() {
     let mut world = World::plain();

@@ -39,7 +39,7 @@ fn a_reset_of_the_whole_bus_costs_nobody_a_place_and_presses_nothing() {
     let mut world = full();
     let before = seats(&world);
     for round in 0..20u16 {
-        // Everybody holds a button, and all devices are gone at one moment.
+        // Everybody holds a button, and all devices disappear at one moment.
         (0..DEVICES).for_each(|n| world.report(n + round % 2 * DEVICES, &[1, 128]));
         assert!((1..=PLAYERS).all(|number| world.down(number, PadTarget::South)), "round {round}");
         world.now = world.now.after(Micros::millis(1));

@@ -49,7 +49,7 @@ pub(super) fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     world.command(tie(2, 1));
     world.report(2, &[4, 128]);
     assert!(world.down(1, PadTarget::West));
-    // The one in the middle: those behind it move up, and keep their numbers.
+    // The middle one: those after it move up, and keep their numbers.
     let last = member(&world, 1, 2);
     let parted = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     let bare = |effect: &Effect| matches!(effect, Effect::Uncover(device) if *device == DeviceId(1));
@@ -65,7 +65,7 @@ pub(super) fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
     world.report(1, &[0, 128]);
     world.report(1, &[2, 128]);
     assert!(world.down(1, PadTarget::East) && world.down(1, PadTarget::North));
-    // One that is away can be parted as well, and does not come back by itself.
+    // One that is away can be separated as well, and does not come back by itself.
     world.unplug(2);
     let away = world.command(Command::Untie { slot: slot(1), member: member(&world, 1, 1), back: None });
     world.plug(node(2, "C", "1-3"));
@@ -110,7 +110,7 @@ fn what_cannot_be_tied_is_said() {
     assert!(why(&mut world, nobody).contains("no such device"));
 }
 
-/// Everything is let go: whoever is tied to a player that rests rests too.
+/// Everything is released: whoever is tied to a player that rests, rests too.
 #[test]
 fn who_is_tied_to_a_resting_player_rests() {
     let mut world = two();
@@ -162,7 +162,7 @@ fn what_is_guessed_of_two_halves_is_shared_out_whoever_comes_first() {
     world.plug(half(0, "A"));
     plays(&mut world, 0, &left);
     plays(&mut world, 1, &right);
-    // One goes, and the other one keeps its hand; parted, each plays the whole guess again.
+    // One goes, and the other one keeps its hand; separated, each plays all default bindings again.
     world.unplug(0);
     plays(&mut world, 1, &right);
     world.plug(half(0, "A"));

@@ -125,7 +125,7 @@ fn a_press_is_sent_after_five_seconds_and_only_one_control_if_asked() {
     assert_eq!(world.table.slot(slot(1)).expect("in use").session.helping(), None, "let go ends it");
 }
 
-/// A step of the feel while somebody plays is no release: games would see a button come up and go down again.
+/// A step of the feel during play is no release: games would see a button released and pressed again.
 #[test]
 fn a_change_of_the_feel_lets_go_of_nothing() {
     let mut world = world(Vec::new());

@@ -1,4 +1,4 @@
-//! What slots type beside their pads: what may be typed, when it is held back, and that everything comes up again.
+//! What slots type beside their pads: what may be typed, when it is held back, and that everything is released again.
 
 use super::profiles::{give, profile, rule, world};
 use super::*;
@@ -14,7 +14,7 @@ fn named(name: &str) -> Target {
     Target::named(name).expect("there is one")
 }
 
-/// A pad whose buttons type, after the person has agreed to it.
+/// A pad whose buttons type, after the person has allowed it.
 fn typing() -> World {
     let mut world = world(vec![rule(named("key A"), "button 1"), rule(named("mouse button left"), "button 2")]);
     assert!(matches!(world.command(Command::LetType { slot: slot(1), allowed: true }), Answer::Done { .. }));
@@ -47,7 +47,7 @@ fn nothing_is_typed_that_nobody_has_agreed_to() {
     assert!(matches!(refused, Answer::Refused { why } if why.contains("may type nothing")));
 }
 
-/// A profile that is changed by hand may type what was agreed to, and nothing more.
+/// A profile that is changed by hand may type what was allowed, and nothing more.
 #[test]
 fn agreeing_once_is_not_agreeing_to_everything() {
     let mut world = typing();
@@ -140,7 +140,7 @@ fn whatever_ends_it_what_is_down_comes_up() {
     }
 }
 
-/// Where a slot is emptied its nodes go, and with them what was down.
+/// When a slot is emptied its nodes go, and with them what was down.
 #[test]
 fn the_nodes_go_with_the_slot_and_with_the_last_key() {
     for end in [Command::TakeOut { slot: slot(1) }, Command::LetType { slot: slot(1), allowed: false }] {
@@ -242,7 +242,7 @@ fn a_roll_call_begins_from_the_device_where_somebody_sees_it() {
     assert_eq!(press(&mut world), Some(slot(1)));
 }
 
-/// A wish beside a press in the same report: the press goes out as it was.
+/// A command beside a press in the same report: the press goes out as it was.
 #[test]
 fn what_a_report_changes_beside_a_wish_is_sent() {
     let mut world = world(vec![rule(named("pause"), "button 8"), rule(PadTarget::South, "button 1")]);
@@ -256,7 +256,7 @@ fn what_a_report_changes_beside_a_wish_is_sent() {
 }
 
 proptest! {
-    /// Whatever comes, what went down has come up once the device is gone; and no key is pressed or let go twice.
+    /// Whatever comes, what went down has been released once the device is gone; and no key is pressed or released twice.
     #[test]
     fn everything_comes_up_again(steps in prop::collection::vec((0u8..14, any::<u8>()), 1..80)) {
         let mut world = typing();

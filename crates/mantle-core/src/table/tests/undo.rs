@@ -1,4 +1,4 @@
-//! What was done is taken back and done once more, whoever did it.
+//! What was done is undone and redone, whoever did it.
 
 use super::profiles::{give, profile, rule, world};
 use super::*;
@@ -31,7 +31,7 @@ fn button(button: &str) -> Vec<Change> {
     vec![Change::Source { target: PadTarget::South.into(), layer: String::new(), source, inverted: false }]
 }
 
-/// A change is saved as it was asked for last.
+/// A change is saved as it was last requested.
 fn saves(world: &mut World, result: Result<&str, &str>) {
     let number = world.effects.iter().rev().find_map(|effect| match effect {
         Effect::Profile { number, .. } => Some(*number),
@@ -56,7 +56,7 @@ fn the_last_thing_first_and_once_more_in_the_same_order() {
     assert_eq!(redo(&mut world), "redone: slot 1 and slot 3 have swapped");
     assert!(world.table.slot(slot(3)).is_some_and(|entry| entry.session.paused()));
     assert_eq!(redo(&mut world), "nothing to redo");
-    // What is done anew leaves nothing to be done once more.
+    // What is done again leaves nothing to be redone.
     undo(&mut world);
     give(&mut world, Command::PauseSlot { slot: slot(1), paused: false });
     assert_eq!((redo(&mut world), world.table.turnable()[1]), ("nothing to redo".into(), None));
@@ -105,7 +105,7 @@ fn nothing_known_goes_back_to_what_the_profile_keeps() {
     assert_eq!(said(&mut world), "undone: the last change to ferry is undone");
 }
 
-/// Keys come faster than files are saved: what is changed while a profile is being made is changed in that one.
+/// Keys come faster than files are saved: changes while a profile is being made are made in that one.
 #[test]
 fn quick_changes_make_one_profile() {
     let mut world = World::plain();

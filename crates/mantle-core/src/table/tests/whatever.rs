@@ -61,8 +61,8 @@ fn step() -> impl Strategy<Value = Step> {
 proptest! {
     #![proptest_config(ProptestConfig { cases: 2000, ..ProptestConfig::default() })]
 
-    /// Whatever happens: nothing panics, there is always a sentence, pads are asked for one at a time, and when all
-    /// devices are gone no pad holds anything.
+    /// Whatever happens: nothing panics, there is always a sentence, pads are requested one at a time, and when all devices are gone no pad holds
+    /// anything.
     #[test]
     fn nothing_stays_down(steps in prop::collection::vec(step(), 1..60)) {
         let mut world = World::plain();
@@ -134,7 +134,7 @@ proptest! {
                 }
             }
             prop_assert!(!world.sentence().1.is_empty());
-            // Nobody has two slots: a serial number that says who somebody is stands in one of them at most.
+            // Nobody has two slots: a serial number that identifies somebody is in at most one of them.
             let memory = world.table.remembered();
             let owners: Vec<_> = memory.slots.iter().flat_map(|slot| &slot.members).filter(|key| !key.uniq.is_empty()).collect();
             for (at, key) in owners.iter().enumerate() {
@@ -143,7 +143,7 @@ proptest! {
                 prop_assert!(!twice || shared, "{key:?} owns two slots");
             }
             for device in world.table.devices() {
-                // Whoever waits for a slot plays in none, and the slot is there.
+                // Whoever waits for a slot plays in none, and the slot exists.
                 let waits = world.table.waits_for(device.id);
                 prop_assert!(waits.is_none_or(|slot| world.table.slot(slot).is_some()));
                 prop_assert!(waits.is_none() || device.parts.iter().all(|part| world.table.seat(device.id, part.number).is_none()));
