@@ -2,7 +2,7 @@
 
 use crate::font::Weight;
 use crate::page::{Area, Mark, Page, Tone};
-use mantle_core::feel::{Feel, Knob, Shape, Shaped};
+use mantle_core::feel::{Feel, Knob, Shaped};
 use mantle_core::pad::PadModel;
 
 /// What stands on the pages.
@@ -18,6 +18,10 @@ pub struct Curves {
 
 /// Steps of a curve.
 const STEPS: usize = 120;
+/// The smallest plane that is drawn.
+const PLANE: f32 = 60.0;
+/// The radius of a dot.
+const DOT: f32 = 2.4;
 /// How many are side by side at most.
 const A_PAGE: usize = 8;
 /// If there are more, this many are on a page.
@@ -53,13 +57,14 @@ impl Curves {
         for (at, which) in shown.iter().enumerate() {
             let x = area.x + at as f32 * (width + gap);
             let column = Area { x, y: area.y + 50.0, w: width, h: area.h - 50.0 };
-            draw(&mut page, column, (*which, &which.name_on(&self.model)), self.feel.of(*which));
+            draw(&mut page, column, (*which, &which.name_on(&self.model)), &self.feel);
         }
         page
     }
 }
 
-fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), shape: &Shape) {
+fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), feel: &Feel) {
+    let shape = feel.of(which);
     let rest = page.text(Area { h: 22.0, ..area }, (15.0, 9.0), Weight::Bold, Tone::Ink, name);
     let plot = Area { y: rest.y + 6.0, h: area.w, ..area };
     page.marks.push(Mark::Box { area: plot, fill: Some(Tone::Pale) });
@@ -79,7 +84,7 @@ fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), shape: &Shap
     for (x, _) in shape.curve.points() {
         let (dead, outer) = (shape.dead_zone, 1.0 - shape.outer);
         let share = dead + x * (outer - dead);
-        page.marks.push(Mark::Dot { at: at(share, shape.at(share)), radius: 2.4, tone: Tone::Ink });
+        page.marks.push(Mark::Dot { at: at(share, shape.at(share)), radius: DOT, tone: Tone::Ink });
     }
     let mut line = Area { y: plot.y + plot.h + 6.0, h: 14.0, ..area };
     page.text(line, (9.0, 7.0), Weight::Plain, Tone::Quiet, "input to the right, output upwards; both 0 to 100 %");
@@ -88,6 +93,54 @@ fn draw(page: &mut Page, area: Area, (which, name): (Shaped, &str), shape: &Shap
         line.y += 15.0;
         let text = format!("{}: {}", knob.name(), knob.value(shape));
         page.text(line, (11.0, 7.0), Weight::Plain, Tone::Ink, &text);
+    }
+    let top = line.y + 20.0;
+    let side = (area.y + area.h - top - 16.0).min(area.w);
+    if which.is_stick() && side >= PLANE {
+        draw_plane(page, Area { y: top, w: side, h: side, ..area }, which, feel);
+        let words = Area { y: top + side + 3.0, h: 12.0, ..area };
+        page.text(
+            words,
+            (9.0, 7.0),
+            Weight::Plain,
+            Tone::Quiet,
+            "where circles at 25 to 100 % and the corners come out",
+        );
+    }
+}
+
+/// What comes out of a stick for circles of input, and for the edge of a square.
+fn draw_plane(page: &mut Page, plot: Area, which: Shaped, feel: &Feel) {
+    page.marks.push(Mark::Box { area: plot, fill: Some(Tone::Pale) });
+    // What stands at its edge stays on it.
+    let (half, reach) = (plot.w / 2.0, plot.w / 2.0 - DOT);
+    let at = |x: f32, y: f32| {
+        let out = match which {
+            Shaped::RightStick => {
+                let lanes = feel.shape(&[0.0, 0.0, x, y, 0.0, 0.0, 0.0, 0.0]);
+                [lanes[2], lanes[3]]
+            }
+            _ => feel.stick(x, y),
+        };
+        let [x, y] = out.map(|value| (value as f32 / 32767.0).clamp(-1.0, 1.0));
+        (plot.x + half + reach * x, plot.y + half + reach * y)
+    };
+    for middle in [[(0.0, -1.0), (0.0, 1.0)], [(-1.0, 0.0), (1.0, 0.0)]] {
+        let points = middle.map(|(x, y)| (plot.x + half + reach * x, plot.y + half + reach * y));
+        page.marks.push(Mark::Lines { points: points.to_vec(), tone: Tone::Line, width: 0.3 });
+    }
+    for quarter in 1..=4 {
+        let radius = quarter as f32 / 4.0;
+        let circle = (0..=STEPS).map(|step| {
+            let angle = step as f32 * std::f32::consts::TAU / STEPS as f32;
+            at(radius * angle.cos(), radius * angle.sin())
+        });
+        let width = if quarter == 4 { 1.4 } else { 0.6 };
+        page.marks.push(Mark::Lines { points: circle.collect(), tone: Tone::Ink, width });
+    }
+    let corners = [(-1.0, -1.0), (1.0, -1.0), (1.0, 1.0), (-1.0, 1.0)];
+    for (x, y) in corners {
+        page.marks.push(Mark::Dot { at: at(x, y), radius: DOT, tone: Tone::Ink });
     }
 }
 
@@ -115,6 +168,44 @@ mod tests {
                 && says("sensitivity: × 5.00")
                 && says("minimum output: 40 %")
         );
+    }
+
+    #[test]
+    fn a_plane_shows_what_becomes_of_circles_and_corners() {
+        let mut feel = Feel::plain(0.3, 0.0);
+        feel.of_mut(Shaped::LeftStick).gate = mantle_core::feel::Gate::Circle;
+        let plot = Area { x: 0.0, y: 0.0, w: 200.0, h: 200.0 };
+        let drawn = |which| {
+            let mut page = Page::default();
+            draw_plane(&mut page, plot, which, &feel);
+            assert!(page.marks.iter().all(|mark| plot.contains(&mark.area())));
+            page.marks
+        };
+        let far = |(x, y): (f32, f32)| ((x - 100.0).powi(2) + (y - 100.0).powi(2)).sqrt() / (100.0 - DOT);
+        let circles = |marks: &[Mark]| -> Vec<f32> {
+            let lines = marks.iter().filter_map(|mark| match mark {
+                Mark::Lines { points, tone: Tone::Ink, .. } => {
+                    Some(points.iter().map(|at| far(*at)).fold(0.0, f32::max))
+                }
+                _ => None,
+            });
+            lines.collect()
+        };
+        let corners = |marks: &[Mark]| -> Vec<f32> {
+            marks
+                .iter()
+                .filter_map(|mark| if let Mark::Dot { at, .. } = mark { Some(far(*at)) } else { None })
+                .collect()
+        };
+        let (left, right) = (drawn(Shaped::LeftStick), drawn(Shaped::RightStick));
+        // A quarter lies within the dead zone, and all of it comes out whole.
+        for marks in [&left, &right] {
+            let out = circles(marks);
+            assert!(out.len() == 4 && out[0] < 0.01 && (out[3] - 1.0).abs() < 0.01, "{out:?}");
+        }
+        // The gate takes the corners of one stick to its circle, and leaves those of the other.
+        assert!(corners(&left).iter().all(|far| (far - 1.0).abs() < 0.02), "{:?}", corners(&left));
+        assert!(corners(&right).iter().all(|far| *far > 1.3), "{:?}", corners(&right));
     }
 
     /// A flight stick has its own words, and as many pages as its axes need.

@@ -41,5 +41,5 @@ pub use page::{Area, Mark, Page, Tone};
 pub use pdf::pdf;
 pub use ranges::{AxisRange, Ranges};
 pub use report::DeviceReport;
-pub use results::{ResultLine, Results};
+pub use results::{ResultLine, Results, Travel};
 pub use svg::svg;

@@ -29,10 +29,26 @@ pub struct Results {
     pub lines: Vec<ResultLine>,
     /// The outline of each stick, in shares of full travel, with its name.
     pub outlines: Vec<(String, Vec<(f32, f32)>)>,
+    /// How far each trigger or other axis went.
+    pub travels: Vec<Travel>,
+}
+
+/// How far an axis went that is no stick's.
+#[derive(Clone, PartialEq, Debug)]
+pub struct Travel {
+    /// Its name.
+    pub name: String,
+    /// Its ends.
+    pub ends: (i32, i32),
+    /// From where to where it went; none if it was not moved.
+    pub seen: Option<(i32, i32)>,
 }
 
 const HEIGHT: f32 = 17.0;
-const OUTLINE: f32 = 170.0;
+const OUTLINE: f32 = 150.0;
+/// Height of an outline with its name, and of a travel.
+const OF_STICK: f32 = OUTLINE + 32.0;
+const OF_TRAVEL: f32 = 22.0;
 
 impl Results {
     /// Lays it out; at least one page.
@@ -49,7 +65,8 @@ impl Results {
             let verdict = Area { y: line.y + 20.0, h: 22.0, ..area };
             page.text(verdict, (16.0, 9.0), Weight::Bold, Tone::Ink, &self.verdict);
             let below = Area { y: verdict.y + 34.0, h: area.h - (verdict.y + 34.0 - area.y), ..area };
-            let outlines = if pages.is_empty() && !self.outlines.is_empty() { OUTLINE + 20.0 } else { 0.0 };
+            let drawn = !self.outlines.is_empty() || !self.travels.is_empty();
+            let outlines = if pages.is_empty() && drawn { OUTLINE + 20.0 } else { 0.0 };
             let width = (below.w - outlines - if outlines > 0.0 { 20.0 } else { 0.0 }) / 2.0;
             let rows = (below.h / HEIGHT) as usize;
             let here = left.len().min(2 * rows);
@@ -59,10 +76,15 @@ impl Results {
                 draw_line(&mut page, Area { x, y, w: width - 10.0, h: HEIGHT }, line);
             }
             if outlines > 0.0 {
-                for (at, (name, points)) in self.outlines.iter().take(2).enumerate() {
-                    let x = below.x + below.w - OUTLINE;
-                    let y = below.y + at as f32 * (OUTLINE + 34.0);
-                    draw_outline(&mut page, Area { x, y, w: OUTLINE, h: OUTLINE + 20.0 }, name, points);
+                let mut place = Area { x: below.x + below.w - OUTLINE, w: OUTLINE, h: OUTLINE + 20.0, ..below };
+                for (name, points) in self.outlines.iter().take(2) {
+                    draw_outline(&mut page, place, name, points);
+                    place.y += OF_STICK;
+                }
+                let room = ((below.y + below.h - place.y) / OF_TRAVEL).max(0.0) as usize;
+                for travel in self.travels.iter().take(room) {
+                    draw_travel(&mut page, Area { h: OF_TRAVEL, ..place }, travel);
+                    place.y += OF_TRAVEL;
                 }
             }
             pages.push(page);
@@ -107,6 +129,21 @@ fn draw_outline(page: &mut Page, area: Area, name: &str, points: &[(f32, f32)]) 
     }
 }
 
+/// How far an axis went, as a part of its whole travel.
+fn draw_travel(page: &mut Page, area: Area, travel: &Travel) {
+    page.text(Area { h: 11.0, ..area }, (9.0, 7.0), Weight::Plain, Tone::Ink, &travel.name);
+    let bar = Area { y: area.y + 12.0, h: 6.0, ..area };
+    page.marks.push(Mark::Box { area: bar, fill: Some(Tone::Pale) });
+    let (low, high) = travel.ends;
+    let span = (f64::from(high) - f64::from(low)).max(1.0);
+    let share = |value: i32| ((f64::from(value) - f64::from(low)) / span).clamp(0.0, 1.0) as f32;
+    if let Some((from, to)) = travel.seen {
+        let (from, to) = (share(from), share(to));
+        let seen = Area { x: bar.x + from * bar.w, w: (to - from).max(0.0) * bar.w, ..bar };
+        page.marks.push(Mark::Box { area: seen, fill: Some(Tone::Ink) });
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -123,6 +160,10 @@ mod tests {
             device: "Quay pad".into(),
             lines: lines.collect(),
             outlines: vec![("left stick".into(), circle), ("right stick".into(), Vec::new())],
+            travels: vec![
+                Travel { name: "left trigger".into(), ends: (0, 255), seen: Some((51, 204)) },
+                Travel { name: "right trigger".into(), ends: (0, 255), seen: None },
+            ],
             ..Results::default()
         };
         let pages = results.pages();
@@ -135,6 +176,17 @@ mod tests {
                 }
             }
         }
+        // Three fifths of its travel are three fifths of its bar, and what was not moved has none.
+        let bars: Vec<f32> = pages[0]
+            .marks
+            .iter()
+            .filter_map(|mark| match mark {
+                Mark::Box { area, fill: Some(Tone::Ink) } => Some(area.w / OUTLINE),
+                _ => None,
+            })
+            .collect();
+        assert!(matches!(bars[..], [bar] if (bar - 0.6).abs() < 1e-3), "{bars:?}");
+        assert!(said.contains(&"left trigger".to_owned()) && said.contains(&"right trigger".to_owned()));
         assert!(pages.len() > 1 && (0..150).all(|at| said.contains(&format!("control {at}"))));
     }
 }

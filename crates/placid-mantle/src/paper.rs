@@ -3,6 +3,7 @@
 use mantle_core::measure::took;
 use mantle_draw::{
     AxisRange, Card, CardLayer, CardRow, CardSource, Curves, Delay, DeviceReport, Page, Ranges, ResultLine, Results,
+    Travel,
 };
 use mantle_talk::{BindingRow, DeviceDetail, Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
@@ -94,6 +95,11 @@ impl Subject {
                 .iter()
                 .flat_map(|one| &one.sticks)
                 .map(|stick| (stick.name.clone(), stick.outline.clone()))
+                .collect(),
+            travels: trial
+                .iter()
+                .flat_map(|one| one.singles())
+                .map(|axis| Travel { name: axis.name.clone(), ends: axis.ends, seen: axis.travel })
                 .collect(),
         }
     }
