@@ -188,7 +188,7 @@ mod tests {
         /// Beside plain rules: no two messages of a kind within a minute, none of what nobody says, and at the end of a long
         /// trouble somebody has been told.
         #[test]
-        fn messages_are_seldom_and_never_stale(faults in prop::collection::vec((0usize..5, 1u8..4, 0u64..300, 1u64..200), 0..12)) {
+        fn messages_are_rare_and_never_stale(faults in prop::collection::vec((0usize..5, 1u8..4, 0u64..300, 1u64..200), 0..12)) {
             let (mut desk, choice) = (NewsDesk::default(), NewsChoice::default());
             let mut last = [None::<u64>; 5];
             let mut stands = [false; 5];

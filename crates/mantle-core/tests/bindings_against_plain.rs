@@ -152,7 +152,7 @@ proptest! {
     }
 
     #[test]
-    fn merging_keeps_the_larger_and_does_not_mind_the_order(
+    fn merging_keeps_the_larger_in_any_order(
         a in prop::array::uniform6(-1.0f32..1.0), b in prop::array::uniform6(-1.0f32..1.0), bits in any::<(u16, u16)>(),
     ) {
         let make = |lanes: [f32; 6], bits: u16| {

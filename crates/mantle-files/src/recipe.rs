@@ -209,7 +209,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_missing_is_said() {
+    fn missing_things_are_reported() {
         for (from, to, why) in [
             ("Keys: 6.", "", "it does not say how many keys it takes"),
             ("Keys: 6.", "Keys: six", "line 6: Keys is not a number"),

@@ -59,7 +59,7 @@ fn a_full_profile_costs_less_than_twice_the_plain_one() {
 
 /// Bytes that claim as much as the limits allow are read in a bounded number of steps.
 #[test]
-fn greedy_bytes_take_few_instructions() {
+fn greedy_input_takes_few_instructions() {
     let program = built("feed");
     let corpus = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../fuzz/corpus");
     for target in ["descriptor", "recording", "sheet"] {

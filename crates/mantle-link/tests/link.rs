@@ -183,7 +183,7 @@ fn each_screen_has_its_own_view_and_its_own_answers() {
 }
 
 #[test]
-fn a_screen_that_does_not_read_holds_nobody_up_and_gets_the_newest_later() {
+fn a_screen_that_does_not_read_delays_nobody_and_gets_the_newest_later() {
     let engine = Engine::start();
     let mut stuck = engine.raw();
     stuck.write_all(&hello(VERSION, true)).expect("written");
@@ -231,7 +231,7 @@ fn eight_screens_have_room_and_the_ninth_is_told() {
 }
 
 #[test]
-fn nonsense_is_answered_with_a_reason_and_closes_nothing_else() {
+fn nonsense_is_answered_with_a_reason_and_affects_nobody_else() {
     let engine = Engine::start();
     let watcher = engine.come(Comes::AsScreen).expect("a screen");
     let welcome = |bytes: &[u8]| [&hello(VERSION, true)[..], bytes].concat();
@@ -264,7 +264,7 @@ fn nonsense_is_answered_with_a_reason_and_closes_nothing_else() {
 }
 
 #[test]
-fn a_flood_of_orders_waits_for_itself() {
+fn a_flood_of_orders_delays_only_itself() {
     let engine = Engine::start();
     let (flood, calm) = (engine.come(Comes::AsScreen).expect("one"), engine.come(Comes::AsScreen).expect("another"));
     for n in 1..=5000 {

@@ -155,7 +155,7 @@ mod tests {
     }
 
     #[test]
-    fn a_battery_says_what_can_be_or_nothing() {
+    fn a_battery_reports_a_possible_charge_or_none() {
         let root = tempfile::tempdir().expect("a directory");
         let supply = device(root.path()).join("power_supply/lab-battery");
         assert_eq!(power(&supply), Some((0.42, false)));

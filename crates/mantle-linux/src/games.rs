@@ -174,7 +174,7 @@ mod tests {
     }
 
     #[test]
-    fn programs_are_known_by_what_they_are_called_however_they_are_started() {
+    fn programs_are_recognised_by_name_however_they_are_started() {
         let proc = tempfile::tempdir().expect("a directory");
         process(proc.path(), 1, "/usr/games/crane (deleted)", "crane", "crane --fast", 10);
         process(proc.path(), 2, "/usr/bin/python3.11", "parade.py", "/usr/bin/python3 ./parade.py", 20);

@@ -130,7 +130,7 @@ mod tests {
     }
 
     #[test]
-    fn a_node_that_is_another_one_by_now_is_refused() {
+    fn a_node_that_has_been_replaced_is_refused() {
         let directory = tempfile::tempdir().expect("a directory");
         let wanted = wanted(directory.path());
         // Kept, so that its inode is not reused.

@@ -160,7 +160,7 @@ mod tests {
     }
 
     #[test]
-    fn it_is_asked_for_once_and_given_up_by_whoever_needs_more_than_half() {
+    fn priority_is_requested_once_and_given_up_by_heavy_use() {
         let (mut rank, mut clock) = (Rank::default(), (Micros(0), Micros(0)));
         assert_eq!(rank.look(clock.0, || clock.1), Some(Bid::Ask));
         assert_eq!(runs(&mut rank, &mut clock, 100, 0.9), vec![None; 100], "nobody has answered yet");

@@ -205,7 +205,7 @@ mod tests {
     }
 
     #[test]
-    fn values_of_other_types_are_no_values_and_nothing_falls_over() {
+    fn values_of_wrong_types_are_refused_without_a_panic() {
         let mut objects = Objects::default();
         objects.add("/org/bluez/hci0", adapter(true));
         let odd = device(vec![

@@ -96,7 +96,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_file_of_the_folders_ships() {
+    fn every_data_file_is_shipped() {
         for (folder, texts) in [
             ("sheets", sheets()),
             ("devices", devices()),

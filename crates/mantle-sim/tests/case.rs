@@ -117,7 +117,7 @@ fn there_and_back(title: &str, scene: &SceneFile) -> ([Played; 2], String) {
 }
 
 #[test]
-fn every_scene_says_the_same_from_afar() {
+fn every_scene_plays_the_same_as_a_case() {
     let (mut scenes, mut frames, mut wrong) = (0, 0, Vec::new());
     let recipes = mantle_shipped::recipes().iter().map(|recipe| {
         let name = format!("{}{}", shipped::RECIPE_SCENE, shipped::recipe_name(recipe));
@@ -168,7 +168,7 @@ impl Drawn {
 }
 
 #[test]
-fn a_case_that_somebody_has_tampered_with_is_refused_or_played_and_harms_nothing() {
+fn a_tampered_case_is_refused_or_played_and_harms_nothing() {
     let scene = shipped::scene("troubles").expect("it is shipped");
     let (_, text) = there_and_back("troubles", &scene);
     let (head, events) = text.split_at(text.find("[[event]]").expect("events"));

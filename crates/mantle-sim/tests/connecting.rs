@@ -193,7 +193,7 @@ fn who_never_answers_never_comes_and_a_device_without_input_is_said() {
 }
 
 #[test]
-fn stale_keys_are_mended_by_removing_and_pairing_anew() {
+fn stale_keys_are_mended_by_removing_and_pairing_again() {
     let mut connects = connects("02:50:00:00:02:04", None);
     let mut mended = false;
     let outcome = play(&shipped(), 30, true, |view| {
@@ -253,7 +253,7 @@ fn nobody_looks_and_nothing_is_looked_for_and_strangers_are_refused() {
 }
 
 #[test]
-fn a_cable_ends_the_search_and_a_receiver_without_anybody_does_not() {
+fn a_cable_ends_the_search_but_a_lonely_receiver_does_not() {
     let cable = format!("{}\n[[device]]\nfile = \"quay-pad\"\nport = \"1-2\"\nat = 3.0\n", shipped());
     let outcome = play(&cable, 6, true, |_| None);
     let came: Vec<(&str, &str)> =

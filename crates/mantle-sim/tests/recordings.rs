@@ -148,7 +148,7 @@ impl Observer for Count {
 }
 
 #[test]
-fn what_holds_no_reports_says_so() {
+fn a_file_without_reports_says_so() {
     let recording =
         recording::read(b"# EVEMU 1.3\nN: pad\nI: 0003 1209 0001 0110\nE: 0.000000 0000 0000 0\n").expect("read");
     let why = RecordedWorld::new(&recording, VIRTUAL, None).expect_err("nothing to play");

@@ -97,7 +97,7 @@ fn virtual_seconds(seconds: u64) -> Pace {
 
 /// Each scene's story is kept in a file; a scene without one, or one that has changed, fails.
 #[test]
-fn every_scene_tells_its_story() {
+fn every_scene_is_as_recorded() {
     let names = shipped::scene_names();
     assert!(names.len() >= 8, "only {} scenes were found", names.len());
     for name in names {

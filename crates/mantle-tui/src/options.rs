@@ -477,7 +477,7 @@ mod tests {
     }
 
     #[test]
-    fn below_the_lowest_stands_the_usual() {
+    fn missing_values_are_the_defaults() {
         let low = OptionsView { press: Some(50), ..plain() };
         assert_eq!(
             Choice::Press.step(&low, false),

@@ -67,7 +67,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_directory_is_listed_with_its_files_first_and_its_directories_behind() {
+    fn a_directory_is_listed_files_first() {
         let place = std::env::temp_dir().join(format!("pickable-{}", std::process::id()));
         std::fs::create_dir_all(place.join("more")).unwrap();
         for name in ["b.profile.toml", "a.profile.toml", "notes.md", ".hidden.profile.toml"] {

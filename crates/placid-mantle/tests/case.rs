@@ -29,7 +29,7 @@ fn case_of(account: &mut Account, scene: &str, more: &[&str]) -> String {
 }
 
 #[test]
-fn what_goes_in_is_said_first_and_the_case_says_the_same_as_its_owners_table() {
+fn a_case_says_what_goes_in_and_then_the_same_as_its_owners_table() {
     let mut account = Account::new();
     let file = case_of(&mut account, "troubles", &[]);
     let text = fs::read_to_string(&file).expect("it is written");
@@ -60,7 +60,7 @@ fn only_what_was_asked_for_is_in_it() {
 }
 
 #[test]
-fn what_somebody_mends_in_it_goes_back_is_taken_over_and_can_be_taken_back() {
+fn what_somebody_mends_in_a_case_goes_back_is_taken_over_and_undone() {
     let mut account = Account::new();
     let file = case_of(&mut account, "tidewater", &[]);
     assert!(account.said(&["stop"]).contains("has ended"));
@@ -108,7 +108,7 @@ fn what_somebody_mends_in_it_goes_back_is_taken_over_and_can_be_taken_back() {
 }
 
 #[test]
-fn a_case_is_written_from_the_journal_after_it_was_said_what_is_in_it() {
+fn a_case_is_written_from_the_journal_after_saying_what_is_in_it() {
     for (name, size) in [("small", (80, 24)), ("middle", (100, 30)), ("design", tty::DESIGN)] {
         let account = Account::new();
         let tmux = account.terminal(name, size, "demo");

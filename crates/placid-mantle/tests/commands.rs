@@ -79,7 +79,7 @@ fn the_headless_demo_prints_the_same_frames_every_time() {
 }
 
 #[test]
-fn mistakes_are_answered_in_words_and_with_2() {
+fn mistakes_are_answered_in_words_and_exit_2() {
     let cases: [(&[&str], &str); 4] = [
         (&["demo", "--scene", "nobody-knows"], "the scenes are: all-well"),
         (&["demo", "--headless", "--for", "99999"], "not within 0 to 86400"),
@@ -105,7 +105,7 @@ fn a_broken_scene_file_is_pointed_at() {
 }
 
 #[test]
-fn devices_and_setup_speak_to_scripts() {
+fn devices_and_setup_have_output_for_scripts() {
     let output = run(&["devices", "--json"], "");
     let rows: serde_json::Value = serde_json::from_slice(&output.stdout).expect("JSON");
     assert!(rows.is_array());
@@ -309,7 +309,7 @@ fn a_pack_goes_from_one_person_to_another() {
 }
 
 #[test]
-fn a_table_is_made_the_same_on_another_machine() {
+fn a_table_is_reproduced_on_another_machine() {
     let place = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join("table");
     let _ = std::fs::remove_dir_all(&place);
     let own = |machine: &str| place.join(machine).join("config/placid-mantle");

@@ -63,7 +63,7 @@ fn lost_reports_are_said_by_the_limit_and_drawn() {
 }
 
 #[test]
-fn below_the_limit_nothing_is_said() {
+fn nothing_is_reported_below_the_limit() {
     let home = tempfile::tempdir().expect("a directory");
     let tmux = start("near", "50", home.path());
     tmux.keys(&["R"]).expect("keys");

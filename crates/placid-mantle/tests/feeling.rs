@@ -78,7 +78,7 @@ fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
 }
 
 #[test]
-fn the_output_is_walked_up_until_the_game_moves() {
+fn the_output_is_raised_until_the_game_moves() {
     let tmux = start("walk");
     tmux.keys(&["e"]).expect("keys");
     // However far it is at the time of the look.

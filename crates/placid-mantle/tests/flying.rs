@@ -48,7 +48,7 @@ fn paper(tmux: &Tmux, state: &Path, ending: &'static str) -> String {
 }
 
 #[test]
-fn a_puck_flies_and_is_bound_inverted_tried_and_put_on_paper() {
+fn a_puck_flies_and_is_bound_inverted_tried_and_exported() {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("flies.scene.toml");
     let puck = "version = 1\ntitle = \"quiet\"\n[[device]]\nfile = \"kestrel-puck\"\nport = \"1-7\"\nhands = false\n\
                 slots = [0]\n";

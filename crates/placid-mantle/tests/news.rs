@@ -74,7 +74,7 @@ fn the_machine_sleeps_once_all_pads_rest() {
 }
 
 #[test]
-fn without_a_bus_it_is_said_once_and_nothing_else_is_missing() {
+fn a_missing_bus_is_reported_once_and_costs_nothing_else() {
     let mut account = Account::new();
     account.bus = Some("unix:path=/nowhere/at/all".into());
     account.serve("troubles");

@@ -99,7 +99,7 @@ fn presses_again_and_again_are_on_the_card() {
 }
 
 #[test]
-fn nothing_is_written_over_and_what_is_not_there_is_said() {
+fn nothing_is_overwritten_and_missing_files_are_reported() {
     let home = tempfile::tempdir().expect("a directory");
     let into = home.path().display().to_string();
     let draw = || program(home.path(), &["curves", "crane", "--on", "jetty-box", "--into", &into]);

@@ -179,7 +179,7 @@ fn play(scene: &str, script: &[(f64, Act)]) {
 }
 
 #[test]
-fn a_device_in_hand_does_what_the_keys_say() {
+fn a_device_in_hand_follows_the_keys() {
     play(
         "tidewater",
         &[
@@ -374,7 +374,7 @@ fn the_journal_can_be_read_back_and_every_view_has_its_keys() {
 }
 
 #[test]
-fn two_devices_are_tied_as_one_player_and_parted_again() {
+fn two_devices_are_tied_as_one_player_and_separated_again() {
     play(
         "tidewater",
         &[
@@ -408,7 +408,7 @@ fn two_devices_are_tied_as_one_player_and_parted_again() {
 }
 
 #[test]
-fn profiles_are_compared_copied_renamed_and_thrown_away_and_come_back() {
+fn profiles_are_compared_copied_renamed_deleted_and_restored() {
     play(
         "tidewater",
         &[

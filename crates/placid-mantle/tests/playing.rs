@@ -134,7 +134,7 @@ fn the_rule_for_a_game_counts_before_it_starts() {
 }
 
 #[test]
-fn what_a_rule_wants_and_cannot_be_is_said_and_the_game_starts() {
+fn an_impossible_wish_of_a_rule_is_reported_and_the_game_starts() {
     let account = two_players();
     let rules = "version = 1\n[[game]]\nprogram = \"true\"\n[[game.slot]]\nslot = 1\nkind = \"own pad\"\npad = \"gone\"\n\
                  [[game.slot]]\nslot = 2\nprofile = \"swift\"\n";
@@ -148,7 +148,7 @@ fn what_a_rule_wants_and_cannot_be_is_said_and_the_game_starts() {
 }
 
 #[test]
-fn what_cannot_be_played_is_said_and_nothing_is_started() {
+fn what_cannot_be_played_is_reported_and_nothing_is_started() {
     let account = two_players();
     for (arguments, says) in [
         (&["--slots", "3", "--", "touch", "started"][..], "slot 3 is empty"),

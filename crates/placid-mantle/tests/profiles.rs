@@ -49,7 +49,7 @@ fn profiles_are_handled_from_the_command_line() {
 }
 
 #[test]
-fn a_profile_is_begun_by_purpose_passed_on_and_taken_in() {
+fn a_profile_is_made_from_a_template_shared_and_imported() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
     assert!(says(home, &["templates"]).lines().count() == 10);

@@ -128,7 +128,7 @@ fn each_sentence_is_read_and_its_key_leads_to_its_mend() {
 
 /// A file with a fault that somebody imports is not accepted, and the place of the fault is reported there.
 #[test]
-fn a_fault_in_a_file_that_is_taken_in_is_said_there() {
+fn a_fault_in_an_imported_file_is_reported_there() {
     let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("faulty.profile.toml");
     std::fs::write(&path, "version = 1\nname = \"faulty\"\nmood = 1\n").expect("a file");
     let tmux = tty::start("said-taken-in", tty::DESIGN, "");
@@ -144,7 +144,7 @@ fn a_fault_in_a_file_that_is_taken_in_is_said_there() {
 
 /// Several things are wrong: `w` goes from one to the next, and round again.
 #[test]
-fn the_key_walks_through_all_that_is_wrong() {
+fn the_key_goes_through_everything_that_is_wrong() {
     let tmux = tty::start("said-walk", tty::DESIGN, "--scene troubles");
     let wait = |words: &str| tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
     wait("silent for");

@@ -294,7 +294,7 @@ fn a_device_in_another_mode_is_the_same_device() {
 
 /// Two devices become one player and two again, on the screen and by scripts, while both play.
 #[test]
-fn devices_are_tied_and_parted() {
+fn devices_are_tied_and_separated() {
     let mut account = Account::new();
     let scene = account.path("tied.scene.toml");
     let device = |file: &str, port: &str, slot: u8| {
@@ -381,7 +381,7 @@ fn what_comes_back_to_a_device_is_chosen() {
 
 /// The kind of pad is chosen by scripts and by keys; pad files are made, checked and listed, and chosen like any kind.
 #[test]
-fn another_kind_of_pad_and_one_of_ones_own() {
+fn another_kind_of_pad_and_a_persons_own() {
     let mut account = Account::new();
     let made = account.said(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
     let file = made

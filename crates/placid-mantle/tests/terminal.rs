@@ -34,7 +34,7 @@ fn the_board_says_who_plays() {
 }
 
 #[test]
-fn that_press_lights_that_row_only() {
+fn a_press_lights_its_own_row_only() {
     let scene = quiet_scene("press");
     let tmux = start("press", DESIGN, &format!("--scene {}", scene.display()));
     tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");

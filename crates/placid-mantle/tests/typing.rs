@@ -141,7 +141,7 @@ fn a_layer_is_made_filled_stepped_and_dropped() {
 
 /// A new profile from a template where a profile is chosen, its name, a copy of it, and all of that undone.
 #[test]
-fn a_profile_is_begun_by_purpose_renamed_and_copied() {
+fn a_profile_is_made_from_a_template_renamed_and_copied() {
     let tmux = start("purpose", &["quay-pad"]);
     tmux.keys(&["p"]).expect("keys");
     wait(&tmux, "← plain →");

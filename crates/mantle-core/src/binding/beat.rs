@@ -77,7 +77,7 @@ mod tests {
     use proptest::prelude::*;
 
     #[test]
-    fn again_is_half_pressed_and_half_let_go() {
+    fn repeated_presses_are_down_half_the_time() {
         let eight = Beat::new(&Options { again: Some(8.0), ..Options::default() });
         assert_eq!(eight.at(Micros(0)), (true, Some(Micros(62_500))));
         assert_eq!(eight.at(Micros(62_500)), (false, Some(Micros(125_000))));

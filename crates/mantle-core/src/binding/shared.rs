@@ -101,7 +101,7 @@ mod tests {
     }
 
     #[test]
-    fn a_half_that_is_known_plays_its_own_hand_whoever_came_first() {
+    fn a_known_half_plays_its_own_hand_whoever_came_first() {
         use PadTarget::*;
         let alone = guess_half(2, Beside::default(), Some(Half::Right));
         assert_eq!(alone, guess(2, 0), "alone it is a small pad, held across");

@@ -114,7 +114,7 @@ fn what_is_asked_meanwhile_is_answered_and_gives_more_time() {
 }
 
 #[test]
-fn a_known_device_that_has_to_call_is_waited_for() {
+fn a_known_device_that_has_to_connect_by_itself_is_waited_for() {
     for how in [JourneyNews::Refused(RadioFault::NotThere), JourneyNews::Refused(RadioFault::NoAnswer)] {
         let mut way = Way::of(&known());
         way.hears(JourneyNews::Done).hears(how);

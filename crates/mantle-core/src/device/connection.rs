@@ -68,7 +68,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_takes_time_is_named_with_who_can_do_something() {
+    fn causes_of_delay_are_named_with_what_can_be_done() {
         let plain = Connection { interval: Some(Micros::millis(1)), ..Connection::default() };
         assert_eq!(plain.causes(Bus::USB), Vec::<String>::new());
         let says = |way: &Connection, bus: Bus, words: &[&str]| {

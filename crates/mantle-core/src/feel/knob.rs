@@ -264,7 +264,7 @@ mod tests {
     }
 
     #[test]
-    fn a_leap_is_ten_steps_and_ends_where_steps_end() {
+    fn a_coarse_step_is_ten_fine_ones_and_ends_where_they_end() {
         let shape = Shape::plain(0.04);
         let before = (shape.dead_zone * 1000.0).round() as u16;
         assert_eq!(Knob::DeadZone.leap(&shape, true), Setting::DeadZone(before + 100));

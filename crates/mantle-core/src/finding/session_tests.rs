@@ -58,7 +58,7 @@ impl Bench {
 }
 
 #[test]
-fn hands_off_that_were_not_off_begin_anew_and_say_what_moved() {
+fn a_moved_rest_starts_again_and_says_what_moved() {
     let mut bench = Bench::new();
     bench.send([0, 0], 800);
     bench.send([0, 4], 600);
@@ -99,7 +99,7 @@ fn buttons_that_share_a_number_are_found_also_the_one_that_looked_like_a_bit() {
 }
 
 #[test]
-fn a_device_that_says_nothing_by_itself_is_to_be_touched_once() {
+fn a_silent_device_has_to_be_touched_once() {
     let shape = ButtonShape::of(&Descriptor::parse(VENDOR).expect("a descriptor"));
     let mut search = FieldSearch::new(Still::new(shape), Wanted::common(), Micros(0));
     search.handle_time(Micros::seconds(3));

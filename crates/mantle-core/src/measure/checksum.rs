@@ -169,7 +169,7 @@ mod tests {
 
     /// The check values of the catalogue of CRC algorithms: over the digits 1 to 9.
     #[test]
-    fn the_catalogue_agrees() {
+    fn checksums_agree_with_the_catalogue() {
         let digits = b"123456789";
         for (checksum, value) in [
             (crc(8, 0x07, 0, false, 0), 0xf4),

@@ -62,7 +62,7 @@ mod tests {
     }
 
     #[test]
-    fn jitter_is_what_it_says() {
+    fn jitter_is_as_documented() {
         let stamps = (0..100u64).map(|n| Micros(n * 4000 + if n % 2 == 0 { 0 } else { 300 }));
         let gaps = Gaps::of(stamps);
         assert!(gaps.jitter == 0 || gaps.jitter == 600, "{gaps:?}");

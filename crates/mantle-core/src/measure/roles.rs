@@ -229,7 +229,7 @@ mod tests {
     }
 
     #[test]
-    fn a_clock_whose_steps_differ_counts_and_a_stick_does_not() {
+    fn a_clock_with_uneven_steps_counts_and_a_stick_does_not() {
         let mut now = 0u32;
         let mut random = Random(5);
         let clock: Vec<Vec<u8>> = (0..400)
@@ -246,7 +246,7 @@ mod tests {
     proptest! {
         /// Random bytes are never taken for a checksum, a counter, or a constant.
         #[test]
-        fn random_bytes_are_only_said_to_change(seed in any::<u64>(), length in 2usize..20, count in 32usize..120) {
+        fn random_bytes_are_only_called_changing(seed in any::<u64>(), length in 2usize..20, count in 32usize..120) {
             let mut random = Random(seed);
             let all: Vec<Vec<u8>> = (0..count).map(|_| (0..length).map(|_| random.next()).collect()).collect();
             for role in roles(&all) {

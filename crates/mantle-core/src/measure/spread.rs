@@ -232,7 +232,7 @@ mod tests {
     proptest! {
         /// Compared with the plain computation: all times sorted.
         #[test]
-        fn it_says_what_the_sorted_times_say(times in proptest::collection::vec(0u64..=u64::from(LONGEST), 1..400), passes in 0usize..5) {
+        fn it_agrees_with_the_sorted_times(times in proptest::collection::vec(0u64..=u64::from(LONGEST), 1..400), passes in 0usize..5) {
             let mut spread = Spread::default();
             let cut = times.len() / 2;
             times[..cut].iter().for_each(|time| spread.take(*time));

@@ -93,7 +93,7 @@ mod tests {
     }
 
     #[test]
-    fn shares_go_where_they_are_said_and_checksums_are_filled_in() {
+    fn shares_go_into_their_fields_and_checksums_are_filled_in() {
         let encoder = Encoder {
             kind: ReportKind::Output,
             bytes: vec![2, 0, 0, 0, 0],

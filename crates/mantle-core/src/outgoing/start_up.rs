@@ -225,7 +225,7 @@ mod tests {
     }
 
     #[test]
-    fn an_answer_may_be_read_before_the_writer_is_back() {
+    fn an_answer_may_be_read_before_the_write_returns() {
         let mut start = StartUp::new(hello(), Micros(0));
         start.poll(Micros(0));
         assert!(start.handle_report(Micros(100), &[3, 0, 9]));
@@ -234,7 +234,7 @@ mod tests {
     }
 
     #[test]
-    fn refused_and_unanswered_are_said_and_tried_again() {
+    fn refusals_and_silence_are_reported_and_tried_again() {
         let mut start = StartUp::new(hello(), Micros(0));
         start.poll(Micros(0));
         start.handle_sent(Micros(0), Ok(Sent::Done));

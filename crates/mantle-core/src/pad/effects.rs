@@ -242,7 +242,7 @@ mod tests {
     }
 
     #[test]
-    fn a_gain_makes_less_of_all_together_and_a_wave_moves_both_motors() {
+    fn a_gain_reduces_everything_and_a_wave_moves_both_motors() {
         let mut effects = Effects::default();
         effects.upload(0, effect(40_000, 0));
         effects.upload(1, effect(40_000, 0));

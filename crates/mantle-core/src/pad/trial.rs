@@ -320,7 +320,7 @@ mod tests {
     }
 
     #[test]
-    fn what_stays_off_its_rest_without_a_move_sticks() {
+    fn a_control_off_its_rest_without_moving_is_stuck() {
         let mut trial = new();
         let down = PadState { bits: PadTarget::South.mask() as u32, ..PadState::default() };
         show(&mut trial, Micros::seconds(1), &down, [0.0; 6]);

@@ -11,7 +11,7 @@ fn device(name: &str) -> ReadyDevice {
 }
 
 #[test]
-fn a_machine_that_is_ready_has_no_findings() {
+fn a_ready_machine_has_no_findings() {
     assert!(obstacles(&ReadyFacts::default()).is_empty());
     let devices = vec![device("a"), ReadyDevice { denied: true, hidden: true, ..device("b") }];
     // What we have hidden ourselves is denied to everybody, and is no finding.

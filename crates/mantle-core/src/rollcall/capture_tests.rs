@@ -136,7 +136,7 @@ fn what_comes_with_the_prompt_is_no_answer_to_it() {
 
 /// The reason names the rest, so it can be checked.
 #[test]
-fn the_reason_is_said() {
+fn the_reason_is_given() {
     let Heard::Taken(taken) = press(PadTarget::LeftTrigger, &[(4, 255)]) else { panic!("a trigger") };
     assert_eq!(taken.why, "the whole travel of Z, which rests at 0 % of its range");
 }

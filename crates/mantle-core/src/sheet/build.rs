@@ -283,7 +283,7 @@ mod tests {
     }
 
     #[test]
-    fn a_checksum_holds_or_does_not() {
+    fn a_checksum_is_right_or_wrong() {
         let descriptor = Descriptor::parse(VENDOR).expect("good");
         let verify = Verify {
             kind: ReportKind::Input,
@@ -326,7 +326,7 @@ mod tests {
     proptest! {
         /// Any field anywhere is read as stated.
         #[test]
-        fn bits_are_read_as_said(
+        fn bits_are_read_as_described(
             at in 0u32..88, size in 1u8..=32, big in any::<bool>(), signed in any::<bool>(),
             bytes in prop::collection::vec(any::<u8>(), 15),
         ) {

@@ -39,7 +39,7 @@ fn masks_and_tables_give_the_number_that_counts() {
 }
 
 #[test]
-fn what_runs_backwards_is_turned_around_and_rests_where_it_did() {
+fn an_inverted_control_is_turned_around_and_keeps_its_rest() {
     let axis = SheetControl {
         translation: Translation { inverted: true, ..Translation::default() },
         range: Some((10, 250)),

@@ -286,7 +286,7 @@ fn pad_of_slot_one(number: u16) -> Drawn {
 }
 
 #[test]
-fn a_device_before_the_pad_turns_the_numbers_round() {
+fn a_device_listed_before_the_pad_swaps_the_numbers() {
     let pad = pad_of_slot_one(4);
     let device = Drawn { number: 3, at_usb: true, whose: 2, reports: true, ..pad.clone() };
     let verdict = |all: &[Drawn]| {
@@ -304,7 +304,7 @@ fn a_device_before_the_pad_turns_the_numbers_round() {
 }
 
 #[test]
-fn a_game_that_is_shut_in_sees_none_of_it() {
+fn a_game_with_its_own_dev_sees_none_of_it() {
     let pad = pad_of_slot_one(3);
     let (mut look, owners) = look_of(&[pad], true);
     let shut_in = Program { pid: 9, name: "cellar".into(), own_dev: Some(Vec::new()), ..Program::default() };

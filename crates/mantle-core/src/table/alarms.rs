@@ -173,7 +173,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn the_next_one_is_always_the_first(acts in prop::collection::vec((0usize..11, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
+        fn the_next_event_is_always_the_earliest(acts in prop::collection::vec((0usize..11, prop::option::of(0u64..1000), any::<bool>()), 1..50)) {
             let (mut alarms, mut plain) = (Alarms::default(), [None::<u64>; 11]);
             for (which, at, latest) in acts {
                 let alarm = *Alarm::ALL.iter().find(|alarm| **alarm as usize == which).expect("each is listed");

@@ -69,7 +69,7 @@ impl Bench {
 }
 
 #[test]
-fn a_stick_that_stands_off_its_middle_drifts_and_one_in_a_hand_does_not() {
+fn a_stick_resting_off_centre_drifts_and_one_in_a_hand_does_not() {
     let mut bench = Bench::new();
     bench.put("X", 150);
     bench.looks(70, |_, _| ());
@@ -89,7 +89,7 @@ fn a_stick_that_stands_off_its_middle_drifts_and_one_in_a_hand_does_not() {
 }
 
 #[test]
-fn a_stop_that_all_pushes_come_to_is_worn_and_pushes_of_a_hand_are_not() {
+fn a_stop_common_to_all_pushes_is_wear_and_a_hands_pushes_are_not() {
     let push = |ends: [i32; 8]| {
         let mut bench = Bench::new();
         for end in ends {

@@ -36,7 +36,7 @@ fn what_it_does_to_a_device_is_told() {
 }
 
 #[test]
-fn a_pad_file_is_carried_and_says_as_what_it_appears() {
+fn a_packed_pad_file_says_what_it_appears_as() {
     let text = "version = 1\nname = \"Quay wheel\"\ntitle = \"Quay wheel\"\nvendor = 0x1209\nproduct = 0x9b01\n";
     let packed = Packed::new("quay-wheel.pad.toml", text).expect("it can be packed");
     assert_eq!((packed.kind, packed.kind.directory()), (Kind::Pad, "pads"));
@@ -53,7 +53,7 @@ fn a_pad_file_is_carried_and_says_as_what_it_appears() {
 }
 
 #[test]
-fn nothing_is_written_over_and_nothing_is_left_half_done() {
+fn nothing_is_overwritten_and_nothing_is_left_half_done() {
     let directory = tempfile::tempdir().expect("a directory");
     let mine = directory.path().join("profiles/ferry.profile.toml");
     fs::create_dir_all(mine.parent().expect("it has one")).expect("made");

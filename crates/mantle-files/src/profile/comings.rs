@@ -148,7 +148,7 @@ mod tests {
     use mantle_core::pad::PadTarget;
 
     #[test]
-    fn what_is_thrown_away_comes_back_with_what_it_was_before() {
+    fn a_deleted_profile_comes_back_with_its_history() {
         let directory = tempfile::tempdir().expect("a directory");
         let keeper = Keeper { profiles: directory.path().join("profiles"), past: directory.path().join("past") };
         let bind = |button: &str| {
@@ -177,7 +177,7 @@ mod tests {
     }
 
     #[test]
-    fn a_file_is_taken_in_under_a_free_name_and_handed_out_to_where_nothing_is() {
+    fn a_file_is_imported_under_a_free_name_and_exported_over_nothing() {
         let directory = tempfile::tempdir().expect("a directory");
         let keeper = Keeper { profiles: directory.path().join("profiles"), past: directory.path().join("past") };
         let foreign = directory.path().join("sent.profile.toml");

@@ -202,7 +202,7 @@ mod tests {
     }
 
     #[test]
-    fn changes_are_saved_and_taken_back_over_restarts() {
+    fn changes_are_saved_and_undone_over_restarts() {
         let directory = tempfile::tempdir().expect("a directory");
         let first = keeper(directory.path()).act("Quay pad", "", &source(1)).expect("a new one");
         assert!(first.origin.ends_with("profiles/quay-pad.profile.toml"), "{}", first.origin);

@@ -139,7 +139,7 @@ mod tests {
     }
 
     #[test]
-    fn profiles_are_made_copied_renamed_and_thrown_away() {
+    fn profiles_are_made_copied_renamed_and_deleted() {
         let directory = tempfile::tempdir().expect("a directory");
         let shelf = shelf(directory.path());
         let path = shelf.make("night ferry", From::Nothing).expect("made");

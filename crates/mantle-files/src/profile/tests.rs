@@ -36,7 +36,7 @@ South = "jump"
 "#;
 
 #[test]
-fn a_profile_is_understood_and_a_slip_disables_itself_alone() {
+fn a_profile_is_read_and_a_bad_line_disables_only_itself() {
     let read = read("dir/ferry.profile.toml", FERRY);
     assert_eq!(read.faults.len(), 1, "{:?}", read.faults);
     assert!(

@@ -58,7 +58,7 @@ fn libinput_with_raw_reports_and_events() {
 
 /// A killed recording is truncated somewhere; its contents count.
 #[test]
-fn a_file_that_is_cut_short_gives_what_there_is() {
+fn a_truncated_file_gives_what_it_has() {
     let cut = LIBINPUT.rfind("1, 304").expect("it is there");
     let recording = read(&LIBINPUT.as_bytes()[..cut]).expect("a recording");
     assert_eq!(recording.problems, []);

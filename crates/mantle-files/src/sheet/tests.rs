@@ -90,7 +90,7 @@ fn what_goes_to_a_device_is_what_the_sheet_says() {
 }
 
 #[test]
-fn what_stands_in_a_sheet_is_what_it_says() {
+fn a_sheet_is_read_as_it_is_written() {
     let text = "version = 1\nname = \"Pad\"\nkeep = true\n[match]\nbus = \"bluetooth\"\nvendor = 0x1209\n\
                 product = [1, 2]\nname = \"Pad*\"\n[[checksum]]\nreport = 3\nkind = \"crc-16\"\nat = 9\nfrom = 1\norder = \"big\"\n\
                 [[control]]\nname = \"x\"\nkind = \"axis\"\nreport = 3\nat = 12\nsize = 12\npacking = \"big\"\nsigned = true\n\

@@ -46,7 +46,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_battery_by_radio_is_found_by_its_address_however_that_is_written() {
+    fn a_battery_by_radio_is_found_by_its_address_in_any_notation() {
         let known = [("A4:0B:11:22:33:44".to_owned(), 0.37)];
         let of = |address: &str| Supply::Address(address.into()).power(&known);
         assert_eq!(of("a4:0b:11:22:33:44"), Some((0.37, false)));

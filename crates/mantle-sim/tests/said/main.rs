@@ -187,7 +187,7 @@ fn fine(one: &Sentence) -> bool {
 }
 
 #[test]
-fn of_every_fault_the_truth_is_said_and_goes_when_it_is_mended() {
+fn every_fault_is_reported_truthfully_and_disappears_when_mended() {
     let mut wrong = Vec::new();
     let faults = faults::all();
     println!("{} faults", faults.len());
@@ -234,7 +234,7 @@ fn of_every_fault_the_truth_is_said_and_goes_when_it_is_mended() {
 }
 
 #[test]
-fn of_a_sound_set_up_nothing_is_said() {
+fn nothing_is_said_about_a_sound_set_up() {
     let mut wrong = Vec::new();
     let all = sound::all();
     println!("{} sound set-ups", all.len());

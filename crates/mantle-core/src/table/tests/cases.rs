@@ -333,7 +333,7 @@ fn covering_is_not_a_disconnect() {
 }
 
 #[test]
-fn left_to_the_game_is_no_alarm_and_gets_no_slot() {
+fn a_device_left_to_the_game_raises_no_alarm_and_gets_no_slot() {
     let mut world = World::plain();
     world.strength = Err(OsFault { operation: "open".into(), path: "/dev/input/event3".into(), errno: 13 });
     world.plug(node(0, "A", "1-1"));
@@ -367,7 +367,7 @@ fn a_press_of_two_milliseconds_leaves_its_marks() {
 
 /// Faults in files from the start are in the journal, before whatever happens first.
 #[test]
-fn what_was_wrong_from_the_start_stands_in_the_journal() {
+fn initial_faults_are_in_the_journal() {
     let mut settings = Settings { notices: vec!["the machine".into()], ..Settings::default() };
     settings.file_faults[0] = vec!["own.profile.toml:3:10: a fault".into()];
     let mut table = Table::new(settings);

@@ -161,7 +161,7 @@ fn by_radio_a_rumble_changes_no_more_often_than_the_link_bears() {
 
 /// What the kernel's driver offers is used if no sheet says anything, and what a sheet says comes first.
 #[test]
-fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
+fn the_kernel_drivers_motors_lamps_and_battery_work_like_a_sheets() {
     let driven = Driven {
         shaker: Some("/dev/input/event5".into()),
         light: Some("leds/rgb".into()),
@@ -219,7 +219,7 @@ fn motors_lamps_and_battery_of_the_kernels_driver_serve_as_those_of_a_sheet() {
 
 /// The colour of the battery follows the reports, with nothing else happening.
 #[test]
-fn a_lamp_that_shows_the_battery_turns_by_reports_alone() {
+fn a_lamp_that_shows_the_battery_follows_the_reports_alone() {
     let at = |at, size| crate::sheet::Where::Bits { report: 0, at, size, packing: Packing::Little, signed: false };
     let level = crate::sheet::SheetControl {
         source: at(8, 8),
@@ -276,7 +276,7 @@ fn feedback(rumble: u8, lamp: LampChoice) -> Command {
 
 /// A lamp that refuses is reported once, and nobody waits for it: motors are told, presses play.
 #[test]
-fn a_lamp_that_refuses_is_said_once_and_play_goes_on() {
+fn a_lamp_that_refuses_is_reported_once_and_play_goes_on() {
     let mut world = lit();
     let mut said = Vec::new();
     for purpose in [Purpose::Colour, Purpose::Lamps, Purpose::Colour] {
@@ -349,7 +349,7 @@ fn lamps_show_what_was_chosen() {
 }
 
 #[test]
-fn a_device_that_is_looked_for_shakes_and_blinks_and_is_as_before() {
+fn a_device_being_found_shakes_and_blinks_and_is_as_before() {
     let mut world = lit();
     let (lamps, from) = (sent(&world), sent(&world).len());
     assert!(matches!(world.command(Command::FindDevice { device: DeviceId(0) }), Answer::Done { .. }));
@@ -379,7 +379,7 @@ fn a_device_that_is_looked_for_shakes_and_blinks_and_is_as_before() {
 
 /// What the program itself says through a device it says as far as it may, and only to that player.
 #[test]
-fn a_nudge_blinks_or_shakes_as_far_as_it_may() {
+fn a_nudge_blinks_or_shakes_as_far_as_allowed() {
     for (shakes, blinks) in [(true, false), (false, true), (false, false)] {
         let mut world = lit();
         let from = sent(&world).len();

@@ -109,7 +109,7 @@ fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
 }
 
 #[test]
-fn less_than_a_count_is_kept_and_how_far_it_goes_can_be_said() {
+fn fractions_of_a_count_are_kept_and_speed_can_be_set() {
     let mut rules = pointing();
     rules.iter_mut().for_each(|rule| rule.options.reach = Some(300.0));
     rules[0].options.sensitivity = 2.0;

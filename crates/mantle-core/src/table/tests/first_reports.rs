@@ -34,7 +34,7 @@ fn axes(world: &World) -> [i32; 6] {
 }
 
 #[test]
-fn a_button_that_is_down_when_it_comes_counts_once_it_has_been_let_go() {
+fn a_button_that_is_down_on_arrival_counts_after_its_release() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[128, 128, 128, 128, 1]);
     assert!(!world.down(1, PadTarget::South));
@@ -50,7 +50,7 @@ fn a_button_that_is_down_when_it_comes_counts_once_it_has_been_let_go() {
 }
 
 #[test]
-fn a_first_report_long_after_opening_tells_of_a_change() {
+fn a_first_report_long_after_opening_is_a_change() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.wait(AT_ONCE.after(Micros::millis(5)));
     world.report(0, &[128, 128, 128, 128, 1]);
@@ -103,7 +103,7 @@ fn stands(world: &mut World, seconds: u64, apart: Micros, buttons: impl Fn(u64) 
 }
 
 #[test]
-fn a_stick_that_stands_at_its_end_for_long_is_held_back_until_it_is_in_the_middle() {
+fn a_stick_held_at_its_end_for_long_waits_until_it_is_centred() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     stands(&mut world, 9, Micros::millis(100), |_| 0);
     assert_eq!(axes(&world)[0], 32_767, "nine seconds are not ten");
@@ -231,7 +231,7 @@ const HAT_OF_NINE: &[u8] =
     &[0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x09, 0x39, 0x15, 0x00, 0x25, 0x08, 0x75, 0x08, 0x95, 0x01, 0x81, 0x02, 0xc0];
 
 #[test]
-fn a_hat_of_nine_has_its_centre_where_it_stands_in_the_first_report() {
+fn a_hat_of_nine_is_centred_where_its_first_report_has_it() {
     for (rest, up, left) in [(8u8, 0u8, 6u8), (0, 1, 7)] {
         let mut world = plugged(HAT_OF_NINE.to_vec(), "A", "1-1");
         world.report(0, &[rest]);

@@ -76,7 +76,7 @@ fn a_row_is_played_once_a_press_and_ends_when_it_is_let_go() {
 }
 
 #[test]
-fn switched_on_it_goes_on_until_it_is_switched_off() {
+fn once_switched_on_it_continues_until_switched_off() {
     let mut world = hammered(Options { toggle: true, ..again() });
     world.report(0, &[1, 128]);
     world.report(0, &[0, 128]);
@@ -103,7 +103,7 @@ fn what_was_missed_is_not_made_up_for() {
 
 /// News arrives when a press is due: the press is handed out, and so is what follows from the news.
 #[test]
-fn a_look_that_says_news_comes_in_the_moment_a_press_is_due() {
+fn a_look_with_news_may_come_when_a_press_is_due() {
     let mut world = hammered(again());
     world.report(0, &[1, 128]);
     let due = Micros(world.now.0 + 50_000);

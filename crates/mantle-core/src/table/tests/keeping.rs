@@ -191,7 +191,7 @@ fn the_first_press_after_a_rest_counts_and_what_is_held_over_it_does_not() {
 }
 
 #[test]
-fn slow_and_low_are_what_the_person_says() {
+fn limits_for_slow_and_low_are_the_persons() {
     let said = |delay: u64, battery: f32| {
         let limits = Limits { delay: Micros::millis(delay), battery, ..Limits::default() };
         let mut world = world(Default::default(), Preferences { limits, ..Preferences::default() }, BEGAN);

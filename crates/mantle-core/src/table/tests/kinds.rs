@@ -247,7 +247,7 @@ fn unheard_of() -> PadModel {
 }
 
 #[test]
-fn a_kind_that_nobody_has_heard_of_plays_from_its_definition_alone() {
+fn an_unknown_kind_plays_by_its_definition_alone() {
     let mut world = World::plain();
     world.plug(facts(joystick(64, 3, &TWELVE)));
     // Wherever a later program reads such a model from: the slot has it, and everything else follows.
@@ -560,7 +560,7 @@ fn who_is_parted_by_undo_has_the_kind_of_before() {
 
 /// A profile for another kind is played as far as possible: what was done says how far, and what has no place is listed by its line.
 #[test]
-fn a_profile_for_another_kind_is_said_and_loses_nothing() {
+fn a_profile_for_another_kind_is_reported_and_loses_nothing() {
     let mut world = World::plain();
     let rule = |target: &str, source| super::profiles::rule(Target::named(target).expect("there is one"), source);
     let rules = vec![rule("South", "button 1"), rule("Mode", "button 2"), rule("left stick left", "button 3")];

@@ -79,7 +79,7 @@ fn it_is_looked_soon_after_a_change_and_once_more_if_more_changes_meanwhile() {
 }
 
 #[test]
-fn how_ready_the_machine_is_is_looked_for_while_somebody_looks_at_it() {
+fn readiness_is_checked_while_somebody_watches_it() {
     let mut world = World::plain();
     world.plug_at_once(pad(0));
     later(&mut world, 400);
@@ -139,7 +139,7 @@ fn what_another_program_held_is_covered_once_nobody_else_has_it_open() {
 }
 
 #[test]
-fn a_game_that_is_shut_in_is_what_stops_its_slot() {
+fn a_game_with_its_own_dev_is_what_stops_its_slot() {
     use crate::games::{GameRule, GameSign, RunningProgram};
     let rules = vec![GameRule { signs: vec![GameSign::Program("cellar".into())], ..GameRule::default() }];
     let mut world = World::new(Settings { rules, cover: true, ..Settings::default() });

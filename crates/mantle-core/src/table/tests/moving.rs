@@ -97,7 +97,7 @@ fn without_a_word_a_mouse_aims() {
 }
 
 #[test]
-fn steering_is_let_go_whatever_ends_it() {
+fn steering_is_released_whatever_ends_it() {
     let endings: [fn(&mut World); 3] = [
         |world| world.unplug(0),
         |world| drop(world.command(Command::LetGo)),

@@ -170,7 +170,7 @@ fn who_stays_out_of_a_game_lets_its_pads_rest_and_leaves_devices_to_it() {
 }
 
 #[test]
-fn one_game_is_played_at_a_time_and_a_rule_that_goes_counts_no_more() {
+fn one_game_is_played_at_a_time_and_a_deleted_rule_no_longer_counts() {
     let rules = vec![of("crane", vec![sliding()]), of("parade", Vec::new())];
     let mut world = ferry(rules.clone());
     run(&mut world, &[program("parade", 1)]);
@@ -190,7 +190,7 @@ fn one_game_is_played_at_a_time_and_a_rule_that_goes_counts_no_more() {
 }
 
 #[test]
-fn what_of_a_rule_cannot_be_is_said_and_the_rest_is_done() {
+fn the_impossible_part_of_a_rule_is_reported_and_the_rest_is_done() {
     let wanted = SlotRule { profile: Some("gone".into()), rumble: Some(10), ..SlotRule::of(slot(1)) };
     let mut world = ferry(vec![of("crane", vec![wanted])]);
     notes(&mut world);

@@ -173,7 +173,7 @@ fn late_wake_ups_give_the_same_frames() {
 }
 
 #[test]
-fn who_plays_by_a_profile_follows_its_new_name() {
+fn a_slot_follows_its_profiles_new_name() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     let renamed = Profile { name: "night ferry".into(), ..profile("ferry", vec![rule(PadTarget::South, "button 3")]) };
     world.table.handle_profiles(world.now, vec![Arc::new(renamed)], Vec::new());
@@ -185,7 +185,7 @@ fn who_plays_by_a_profile_follows_its_new_name() {
 }
 
 #[test]
-fn a_new_profile_is_made_by_purpose_or_as_a_copy_and_taken_back() {
+fn a_new_profile_is_made_from_a_template_or_a_copy_and_undone() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     let number = give(&mut world, Command::NewProfile { slot: slot(1), like: Some("driving".into()) });
     let from = crate::binding::NewFrom::Template("driving".into());
@@ -268,7 +268,7 @@ fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
 
 /// A profile is deleted while somebody plays by it, and comes back.
 #[test]
-fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back() {
+fn a_slot_whose_profile_is_deleted_plays_the_defaults_until_it_is_back() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.report(0, &[0b100, 128]);
     let number = give(&mut world, Command::ProfileStore(ProfileStoreAct::Delete("ferry".into())));
@@ -299,7 +299,7 @@ fn who_plays_by_a_profile_that_is_thrown_away_plays_as_guessed_until_it_is_back(
 }
 
 #[test]
-fn profiles_are_renamed_copied_and_handed_out_whoever_plays_by_them() {
+fn profiles_are_renamed_copied_and_exported_whoever_uses_them() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     let (from, to) = ("ferry".to_owned(), "night ferry".to_owned());
     let number =

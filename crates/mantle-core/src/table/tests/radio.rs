@@ -317,7 +317,7 @@ proptest! {
 }
 
 #[test]
-fn what_cannot_be_removed_is_said_and_stays() {
+fn what_cannot_be_removed_is_reported_and_stays() {
     let mut world = found();
     says(&mut world, RadioNews::Devices(vec![RadioDevice { paired: true, ..lantern() }]));
     world.command(Command::Connect(ConnectAct::Forget(ADDRESS.into())));

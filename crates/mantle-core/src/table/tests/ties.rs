@@ -95,7 +95,7 @@ fn tied_ones_come_back_to_their_player_after_a_restart_and_a_reconnect() {
 }
 
 #[test]
-fn what_cannot_be_tied_is_said() {
+fn what_cannot_be_tied_is_reported() {
     let mut world = two();
     let why = |world: &mut World, command: Command| match world.command(command) {
         Answer::Refused { why } => why,

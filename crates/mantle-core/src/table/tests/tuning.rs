@@ -54,7 +54,7 @@ fn what_is_smoothed_goes_on_by_itself_and_is_let_go_at_once() {
 }
 
 #[test]
-fn an_output_is_walked_up_until_the_game_moves() {
+fn an_output_is_raised_until_the_game_moves() {
     let mut world = world(Vec::new());
     let which = Shaped::LeftStick;
     give(&mut world, Command::WalkOutput { slot: slot(1), which });
@@ -127,7 +127,7 @@ fn a_press_is_sent_after_five_seconds_and_only_one_control_if_asked() {
 
 /// A step of the feel during play is no release: games would see a button released and pressed again.
 #[test]
-fn a_change_of_the_feel_lets_go_of_nothing() {
+fn a_change_of_feel_releases_nothing() {
     let mut world = world(Vec::new());
     feel(&mut world, |_| ());
     world.report(0, &[0b1, 255]);

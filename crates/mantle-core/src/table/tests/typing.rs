@@ -49,7 +49,7 @@ fn nothing_is_typed_that_nobody_has_agreed_to() {
 
 /// A profile that is changed by hand may type what was allowed, and nothing more.
 #[test]
-fn agreeing_once_is_not_agreeing_to_everything() {
+fn allowing_once_is_not_allowing_everything() {
     let mut world = typing();
     let more = profile("ferry", vec![rule(named("key A"), "button 1"), rule(named("key B"), "button 3")]);
     world.table.handle_profiles(world.now, vec![Arc::new(more)], Vec::new());
@@ -118,7 +118,7 @@ fn nothing_is_typed_while_presses_are_listened_for() {
 }
 
 #[test]
-fn whatever_ends_it_what_is_down_comes_up() {
+fn whatever_ends_it_what_is_down_is_released() {
     let endings: [fn(&mut World); 6] = [
         |world| world.unplug(0),
         |world| drop(world.command(Command::LetGo)),
@@ -228,7 +228,7 @@ fn the_feel_is_flipped_and_stepped_from_the_device() {
 }
 
 #[test]
-fn a_roll_call_begins_from_the_device_where_somebody_sees_it() {
+fn a_roll_call_begins_from_the_device_where_it_can_be_seen() {
     let mut world = world(vec![rule(named("roll call"), "button 8")]);
     let press = |world: &mut World| {
         world.report(0, &[0x80, 128]);
@@ -258,7 +258,7 @@ fn what_a_report_changes_beside_a_wish_is_sent() {
 proptest! {
     /// Whatever comes, what went down has been released once the device is gone; and no key is pressed or released twice.
     #[test]
-    fn everything_comes_up_again(steps in prop::collection::vec((0u8..14, any::<u8>()), 1..80)) {
+    fn everything_is_released_again(steps in prop::collection::vec((0u8..14, any::<u8>()), 1..80)) {
         let mut world = typing();
         for (act, value) in steps {
             let on = value & 1 == 1;

@@ -43,7 +43,7 @@ fn saves(world: &mut World, result: Result<&str, &str>) {
 }
 
 #[test]
-fn the_last_thing_first_and_once_more_in_the_same_order() {
+fn undo_takes_the_last_change_first_and_redo_keeps_the_order() {
     let mut world = world(vec![]);
     give(&mut world, Command::PauseSlot { slot: slot(1), paused: true });
     give(&mut world, Command::Move { from: slot(1), to: slot(3) });
