@@ -16,7 +16,7 @@ const ROAD: u64 = 640;
 const ONE: u64 = 820;
 const EIGHT: u64 = 950;
 /// The limit from the start of the program to its first moment.
-const START: u64 = 4_400_000;
+const START: u64 = 4_600_000;
 
 /// The limit for a frame of a live screen, including what is compared and written.
 const FRAME: u64 = 1_750_000;
