@@ -220,6 +220,7 @@ fn no_verb_says_anything_raw() {
 fn served(place: &Place, scene: &str) {
     fs::DirBuilder::new().mode(0o700).create(place.path("run")).expect("made");
     place.refused(&["status"]);
+    place.refused(&["case", HOSTILE]);
     place.refused(&["strip", "--slot", "1"]);
     place.refused(&["strip", "--slot", HOSTILE]);
     place.run(&["service", "status"]);
@@ -231,6 +232,7 @@ fn served(place: &Place, scene: &str) {
         assert!(std::time::Instant::now() < until, "it does not start");
     }
     place.run(&["status", "--json"]);
+    cases(place);
     place.run(&["place", HOSTILE]);
     place.refused(&["place", "pad", "--slot", HOSTILE]);
     place.run(&["place", "x", "--profile", HOSTILE]);
@@ -287,6 +289,33 @@ fn served(place: &Place, scene: &str) {
     assert!(output.status.success(), "{}", output.status);
     check("serve", "standard output", &String::from_utf8_lossy(&output.stdout));
     check("serve", "standard error", &String::from_utf8_lossy(&output.stderr));
+}
+
+/// A case of a table with such names, and one that somebody made up.
+fn cases(place: &Place) {
+    place.refused(&["case", "mine", "--device", &format!("{HOSTILE} and more")]);
+    assert!(place.run(&["case", "one", "--for", "0", "--device", HOSTILE]).status.success(), "a device has this name");
+    place.refused(&["case", "mine", "--for", HOSTILE]);
+    let made = place.run(&["case", "mine", "--for", "0", "--serials", "--names"]);
+    assert!(made.status.success(), "{}", made.status);
+    let path = place.path("mine.case.toml");
+    assert!(place.run(&["case", "--open", "mine.case.toml", "--headless"]).status.success());
+    place.refused(&["case", "mine"]);
+    place.refused(&["case", "--open", HOSTILE]);
+    let mut forged: toml::Table = toml::from_str(&fs::read_to_string(path).expect("written")).expect("TOML");
+    for key in ["program", "title"] {
+        forged.insert(key.into(), HOSTILE.into());
+    }
+    for key in ["said", "left_out", "readiness", "notices"] {
+        forged.insert(key.into(), vec![HOSTILE].into());
+    }
+    place.file("forged.case.toml", forged.to_string());
+    let opened = place.run(&["case", "--open", "forged.case.toml", "--headless"]);
+    assert!(opened.status.success(), "{}", opened.status);
+    assert!(String::from_utf8_lossy(&opened.stdout).contains("owner: Z"), "what the owner was told is said");
+    place.file("broken.case.toml", format!("version = 1\n{IN_TOML} = {IN_TOML}\n"));
+    place.refused(&["case", "--open", "broken.case.toml", "--headless"]);
+    place.refused(&["unpack", HOSTILE, "--take-over", "--yes"]);
 }
 
 fn profiles(place: &Place, profile: &str, odd_name: &str) {

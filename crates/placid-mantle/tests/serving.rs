@@ -70,6 +70,7 @@ fn somebody_new_is_greeted_once() {
     let first = account.screen("first", (80, 24));
     wait(&first, "Each row is a player, each column a stage");
     wait(&first, "F1 explains the view you are in, Backspace lists what can be done, and placid-mantle tour");
+    wait(&first, "Slot 2");
     // The first key does what it always does, and the words disappear.
     first.keys(&["2"]).expect("keys");
     let screen = first.wait("the board", |screen| !screen.contains("Each row is a player")).expect("they are gone");
