@@ -14,6 +14,8 @@ use toml_edit::{DocumentMut, Item, Table};
 const TELLING: usize = 6;
 /// Shorter words than this are not looked for in texts: they would be found in too many.
 const LEAST: usize = 4;
+/// Characters of an address: six bytes in hex, and the signs between them.
+const ADDRESS: usize = 17;
 
 /// What the owner asks for in spite of everything.
 #[derive(Clone, Copy, PartialEq, Eq, Debug, Default)]
@@ -81,7 +83,6 @@ fn replaced(text: &str, word: &str, instead: &str) -> String {
 
 /// The addresses in a text: six bytes in hex with `:`, `-` or `_` between them.
 fn addresses(text: &str) -> Vec<String> {
-    const LENGTH: usize = 17;
     let bytes = text.as_bytes();
     let is_address = |own: &[u8]| {
         let sign = own[2];
@@ -93,12 +94,12 @@ fn addresses(text: &str) -> Vec<String> {
     };
     let mut found = Vec::new();
     let mut at = 0;
-    while at + LENGTH <= bytes.len() {
-        let own = &bytes[at..at + LENGTH];
+    while at + ADDRESS <= bytes.len() {
+        let own = &bytes[at..at + ADDRESS];
         let hex = |at: Option<&u8>| at.is_some_and(u8::is_ascii_hexdigit);
-        if is_address(own) && !hex(at.checked_sub(1).and_then(|at| bytes.get(at))) && !hex(bytes.get(at + LENGTH)) {
+        if is_address(own) && !hex(at.checked_sub(1).and_then(|at| bytes.get(at))) && !hex(bytes.get(at + ADDRESS)) {
             found.push(String::from_utf8_lossy(own).into_owned());
-            at += LENGTH;
+            at += ADDRESS;
         } else {
             at += 1;
         }
@@ -246,13 +247,11 @@ impl Private {
     /// Serial numbers and nicknames where they are kept: of the nodes, and in the slots file.
     fn take_keys(self, case: &mut Case, whose: &Whose, instead: &mut Instead, left_out: &mut Vec<String>) {
         let mut serials = BTreeMap::<String, String>::new();
-        let mut known = Vec::new();
         let mut serial = |own: &str| {
-            if own.is_empty() || self.serials {
+            // Addresses are replaced with those in all other texts, so that one address stays one.
+            let is_address = own.len() == ADDRESS && !addresses(own).is_empty();
+            if own.is_empty() || self.serials || is_address {
                 return own.to_owned();
-            }
-            if addresses(own).len() == 1 && own.len() == 17 {
-                return address(&mut known, own);
             }
             let next = serials.len() + 1;
             serials.entry(own.to_owned()).or_insert_with(|| format!("serial-{next}")).clone()
