@@ -92,14 +92,21 @@ impl Asked {
             if let Some(found) = self.mailbox.take().and_then(|snapshot| what(&snapshot)) {
                 return Ok(Some(found));
             }
-            match self.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
-                Ok(None) => {}
-                Ok(Some(why)) => {
-                    say_error!("placid-mantle: {why}");
-                    return Err(Exit::NoEngine);
-                }
-                Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => return Ok(None),
+            if !self.hears(until)? {
+                return Ok(None);
             }
+        }
+    }
+
+    /// Waits until something has come; returns false if nothing comes before the deadline.
+    fn hears(&self, until: Instant) -> Result<bool, Exit> {
+        match self.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
+            Ok(None) => Ok(true),
+            Ok(Some(why)) => {
+                say_error!("placid-mantle: {why}");
+                Err(Exit::NoEngine)
+            }
+            Err(RecvTimeoutError::Timeout | RecvTimeoutError::Disconnected) => Ok(false),
         }
     }
 
@@ -108,24 +115,16 @@ impl Asked {
         self.order(Wish::Case(keyboards));
         let until = Instant::now() + 4 * PATIENCE;
         let mut pieces = Vec::new();
-        while !matches!(pieces.last(), Some(CasePiece::End)) {
+        loop {
             pieces.extend(self.mailbox.take_case());
             if matches!(pieces.last(), Some(CasePiece::End)) {
-                break;
+                return Ok(pieces);
             }
-            match self.news.recv_timeout(until.saturating_duration_since(Instant::now())) {
-                Ok(None) => {}
-                Ok(Some(why)) => {
-                    say_error!("placid-mantle: {why}");
-                    return Err(Exit::NoEngine);
-                }
-                Err(_) => {
-                    say_error!("placid-mantle: the engine did not send the whole case within 20 s");
-                    return Err(Exit::Failed);
-                }
+            if !self.hears(until)? {
+                say_error!("placid-mantle: the engine did not send the whole case within 20 s");
+                return Err(Exit::Failed);
             }
         }
-        Ok(pieces)
     }
 
     /// The next snapshot.

@@ -1,6 +1,5 @@
 //! A case from the engine's pieces to a file, without what its owner has not asked for.
 
-use mantle_core::device::NodeId;
 use mantle_files::case::{Case, ENDING, Private, Whose};
 use mantle_files::save_new;
 use mantle_linux::lock::account_name;
@@ -12,18 +11,14 @@ const NAMES: u32 = 1000;
 
 /// The case of these pieces, without what was not asked for.
 pub fn whole(pieces: Vec<CasePiece>, private: Private) -> Result<Case, String> {
-    let nicknames = match pieces.first() {
-        Some(CasePiece::Table(table)) => table.nicknames.clone(),
-        _ => Vec::new(),
-    };
-    let keyboards: Vec<NodeId> = match pieces.first() {
-        Some(CasePiece::Table(table)) => table.keyboards.clone(),
-        _ => Vec::new(),
+    let (nicknames, keyboards) = match pieces.first() {
+        Some(CasePiece::Table(table)) => (table.nicknames.clone(), table.keyboards.len()),
+        _ => Default::default(),
     };
     let program = format!("placid-mantle {} (commit {})", env!("CARGO_PKG_VERSION"), env!("PLACID_MANTLE_COMMIT"));
     let mut case = Case::of(pieces, program).ok_or("the engine did not send the whole case")?;
-    if !keyboards.is_empty() {
-        case.left_out.push(match keyboards.len() {
+    if keyboards > 0 {
+        case.left_out.push(match keyboards {
             1 => "the reports of 1 keyboard".to_owned(),
             many => format!("the reports of {many} keyboards"),
         });

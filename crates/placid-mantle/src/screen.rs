@@ -125,8 +125,10 @@ pub fn look_on(
     let newest = || {
         pieces.extend(mailbox.take_case());
         if matches!(pieces.last(), Some(CasePiece::End)) {
-            let (whole, asked) = (std::mem::take(&mut pieces), case.take());
-            asked.into_iter().for_each(|number| write_case(number, whole.clone(), case_said.clone()));
+            let whole = std::mem::take(&mut pieces);
+            if let Some(number) = case.take() {
+                write_case(number, whole, case_said.clone());
+            }
         }
         let snapshot = mailbox.take().map(|snapshot| {
             let fails = hooks::fails_in("screen") && !snapshot.slots.is_empty();
@@ -148,9 +150,10 @@ pub fn look_on(
     };
     mantle_tui::run(app, &wakes, said.clone(), newest, |order| match order.wish {
         Wish::Case(keyboards) => {
-            // Of two that are asked for, both are answered with the later one.
-            let before = case.replace(Some(order.number));
-            before.into_iter().for_each(|before| answer_again(before, &said));
+            // Of two that are asked for, only the later one is written.
+            if let Some(before) = case.replace(Some(order.number)) {
+                refuse_case(before, &said);
+            }
             give(Order::unanswered(Wish::Case(keyboards)));
         }
         Wish::Paper(what) => put_on_paper(order.number, what, seen.borrow().as_deref(), said.clone()),
@@ -172,7 +175,7 @@ pub fn end_on_signals(wakes: Sender<Wake>) {
 }
 
 /// A case that was asked for before another one was ready is not written.
-fn answer_again(number: CommandNumber, said: &Sender<Wake>) {
+fn refuse_case(number: CommandNumber, said: &Sender<Wake>) {
     let why = "another case was asked for".to_owned();
     // If the screen is gone, nobody waits for the answer.
     let _ = said.send(Wake::Answer(number, Answer::Refused { why }));

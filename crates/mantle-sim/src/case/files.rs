@@ -40,7 +40,7 @@ impl CaseFiles {
     }
 
     pub(super) fn text(&self, name: &str) -> Option<CaseText> {
-        self.now().into_iter().find(|file| file.name == name)
+        self.lock()[0].iter().find(|file| file.name == name).cloned()
     }
 
     pub(super) fn put(&self, name: &str, path: &str, text: String) {
