@@ -8,7 +8,7 @@ use mantle_lab::{Asked, Bus, DEADLINE};
 use std::sync::mpsc::channel;
 
 #[test]
-fn a_session_is_told_and_heard_and_its_absence_harms_nobody() {
+fn a_session_bus_carries_messages_both_ways_and_its_absence_is_harmless() {
     // A missing bus is reported once, and nobody waits for it.
     point_at("unix:path=/nowhere/at/all");
     let (said, faults) = channel();

@@ -14,7 +14,7 @@ mod tests {
     use super::file_stem;
 
     #[test]
-    fn a_file_stem_is_plain_whatever_the_name() {
+    fn any_name_gives_a_plain_file_stem() {
         assert_eq!(file_stem("Cellar pad", "device"), "cellar-pad");
         assert_eq!(file_stem("  ../Pad (2)\u{1b}", "device"), "pad-2");
         assert_eq!(file_stem("\u{e9}\u{fc}", "device"), "device");

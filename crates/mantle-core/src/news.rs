@@ -137,7 +137,7 @@ mod tests {
     }
 
     #[test]
-    fn a_fault_that_lasts_is_told_once_and_withdrawn_once_it_is_mended() {
+    fn a_lasting_fault_notifies_once_and_is_withdrawn_when_fixed() {
         let (mut desk, choice) = (NewsDesk::default(), NewsChoice::default());
         let at = |s: u64, desk: &mut NewsDesk, silent: Option<u64>| {
             let said: Vec<Sentence> = silent
@@ -160,7 +160,7 @@ mod tests {
     }
 
     #[test]
-    fn who_looks_has_seen_it_and_what_is_switched_off_is_not_told() {
+    fn no_notification_while_a_screen_is_open_or_the_kind_is_off() {
         let (mut desk, mut choice) = (NewsDesk::default(), NewsChoice::default());
         let said = [sentence(2, NewsKind::Battery, "Slot 2: the battery is low.")];
         for s in 0..10 {
@@ -188,7 +188,7 @@ mod tests {
         /// Beside plain rules: no two messages of a kind within a minute, none of what nobody says, and at the end of a long
         /// trouble somebody has been told.
         #[test]
-        fn messages_are_rare_and_never_stale(faults in prop::collection::vec((0usize..5, 1u8..4, 0u64..300, 1u64..200), 0..12)) {
+        fn notifications_are_rare_and_never_stale(faults in prop::collection::vec((0usize..5, 1u8..4, 0u64..300, 1u64..200), 0..12)) {
             let (mut desk, choice) = (NewsDesk::default(), NewsChoice::default());
             let mut last = [None::<u64>; 5];
             let mut stands = [false; 5];

@@ -36,7 +36,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_typo_is_understood_and_another_word_is_not() {
+    fn a_typo_gets_a_suggestion_and_another_word_does_not() {
         let known = ["name", "kind", "size", "signed", "packing"];
         assert_eq!(nearest("siez", &known), Some("size"));
         assert_eq!(nearest("Name", &known), Some("name"));

@@ -44,7 +44,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn nothing_that_a_terminal_obeys_is_left() {
+    fn terminal_control_sequences_are_removed() {
         assert_eq!(visible("\u{1b}]0;title\u{7}"), "\u{241b}]0;title\u{2407}");
         assert_eq!(visible("a\u{202e}b\u{9b}c\nd"), "a\u{fffd}b\u{fffd}c\u{240a}d");
         assert_eq!(visible("x\u{2029}\u{e0041}\u{ad}"), "x\u{fffd}\u{fffd}\u{fffd}");
@@ -52,7 +52,7 @@ mod tests {
     }
 
     #[test]
-    fn no_control_or_direction_of_the_whole_of_unicode_is_forgotten() {
+    fn every_unicode_control_and_direction_mark_is_removed() {
         for c in '\u{0}'..=char::MAX {
             if c.is_control() {
                 assert!(sign(c).is_some(), "{:04x}", c as u32);

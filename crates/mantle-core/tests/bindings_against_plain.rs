@@ -111,7 +111,7 @@ fn plainly(bindings: &Bindings, part: &PartLayout, frame: &Frame) -> (u32, [f64;
 
 proptest! {
     #[test]
-    fn compiled_bindings_do_what_is_said_plainly((bytes, report) in pad()) {
+    fn compiled_bindings_agree_with_the_plain_model((bytes, report) in pad()) {
         let (layout, part) = part(&bytes);
         let bindings = default_bindings(&part);
         let compiled = Compiled::new(&bindings, &part);
@@ -152,7 +152,7 @@ proptest! {
     }
 
     #[test]
-    fn merging_keeps_the_larger_in_any_order(
+    fn merging_keeps_the_larger_value_in_any_order(
         a in prop::array::uniform6(-1.0f32..1.0), b in prop::array::uniform6(-1.0f32..1.0), bits in any::<(u16, u16)>(),
     ) {
         let make = |lanes: [f32; 6], bits: u16| {
@@ -172,7 +172,7 @@ proptest! {
 
     /// What the pad takes and what it hands out as events are the same.
     #[test]
-    fn events_lead_from_any_state_to_any_other(from in state(), to in state()) {
+    fn events_transform_any_state_into_any_other(from in state(), to in state()) {
         let mut events = mantle_core::pad::Events::default();
         from.events_to(&to, &mut events);
         let list: Vec<_> = events.iter().collect();
@@ -191,7 +191,7 @@ proptest! {
     }
 
     #[test]
-    fn shaping_all_lanes_is_shaping_each(lanes in prop::array::uniform6(-1.0f32..1.0), dead in 0.0f32..0.9) {
+    fn shaping_all_lanes_equals_shaping_each(lanes in prop::array::uniform6(-1.0f32..1.0), dead in 0.0f32..0.9) {
         let feel = Feel::plain(dead, dead);
         let [lx, ly, rx, ry, left, right] = lanes;
         let all = feel.shape(&[lx, ly, rx, ry, left, right, 0.0, 0.0]);
@@ -257,7 +257,7 @@ fn two_axes_of_one_usage_are_told_apart_and_the_first_plays() {
 
 /// A keyboard of ours: an array of keys and a byte of modifiers; every key is a control, and is pressed by its index.
 #[test]
-fn an_array_becomes_keys() {
+fn an_array_field_becomes_keys() {
     let bytes = [
         0x05, 0x01, 0x09, 0x06, 0xa1, 0x01, 0x05, 0x07, 0x19, 0xe0, 0x29, 0xe7, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01,
         0x95, 0x08, 0x81, 0x02, 0x19, 0x00, 0x29, 0x1d, 0x25, 0x1d, 0x75, 0x08, 0x95, 0x03, 0x81, 0x00, 0xc0,
@@ -280,7 +280,7 @@ fn an_array_becomes_keys() {
 }
 
 #[test]
-fn what_a_frame_cannot_hold_is_counted_and_not_played() {
+fn controls_beyond_a_frame_are_counted_and_ignored() {
     // 255 buttons fit; of four such runs the last ones do not.
     let mut bytes = vec![0x05, 0x01, 0x09, 0x05, 0xa1, 0x01];
     for _ in 0..4 {
@@ -292,7 +292,7 @@ fn what_a_frame_cannot_hold_is_counted_and_not_played() {
 }
 
 #[test]
-fn eight_parts_are_kept_and_more_are_not() {
+fn at_most_eight_parts_are_kept() {
     let one = descriptor(2, false, &[], 8, false);
     let bytes: Vec<u8> = std::iter::repeat_n(one, 10).flatten().collect();
     let layout = Layout::new(&Descriptor::parse(&bytes).expect("a good descriptor"));

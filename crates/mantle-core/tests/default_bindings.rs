@@ -217,7 +217,7 @@ fn row_13_plays_what_is_certain_and_gives_a_reason_for_the_rest() {
 }
 
 #[test]
-fn what_rests_anywhere_never_counts() {
+fn an_axis_without_a_rest_is_never_guessed() {
     check(0, &[X, Y, SLIDER, THROTTLE], &LEFT, &["slider", "throttle"]);
     check(0, &[SLIDER], &[], &["slider"]);
     // With another control beside it, a row still holds.
@@ -258,7 +258,7 @@ const OF_THE_KERNEL: [(PadTarget, &str); 13] = [
 ];
 
 #[test]
-fn buttons_go_by_their_numbers() {
+fn buttons_are_bound_by_number() {
     check(13, &[], &BY_NUMBER, &[]);
     check(15, &[], &BY_NUMBER, &["button 14", "button 15"]);
     check(4, &[], &BY_NUMBER[..4], &[]);
@@ -267,7 +267,7 @@ fn buttons_go_by_their_numbers() {
 }
 
 #[test]
-fn gaps_at_three_and_six_are_the_kernels_own_order() {
+fn gaps_at_three_and_six_mean_the_kernels_button_order() {
     let gaps = [1, 2, 4, 5, 7, 8, 9, 10, 11, 12, 13, 14, 15];
     check_layout(&of(GAME_PAD, &gaps, &[]), &OF_THE_KERNEL, &[]);
     check_layout(&of(GAME_PAD, &[1, 2, 4, 5, 7, 8], &[]), &OF_THE_KERNEL[..6], &[]);
@@ -276,7 +276,7 @@ fn gaps_at_three_and_six_are_the_kernels_own_order() {
 }
 
 #[test]
-fn pedals_and_fourteen_buttons_are_the_kernels_own_order_and_axes_play_the_triggers() {
+fn pedals_and_fourteen_buttons_mean_kernel_order_with_axis_triggers() {
     for (right, usages) in
         [(axes("Z", "Rz"), [X, Y, Z, RZ, ACCELERATOR, BRAKE]), (axes("Rx", "Ry"), [X, Y, RX, RY, ACCELERATOR, BRAKE])]
     {
@@ -312,7 +312,7 @@ fn with_two_trigger_axes_and_at_most_eleven_buttons_seven_is_select() {
 }
 
 #[test]
-fn a_trigger_that_an_axis_plays_is_not_played_by_a_button_as_well() {
+fn a_trigger_played_by_an_axis_gets_no_button() {
     let layout = layout(8, &[ACCELERATOR]);
     let bindings = default_bindings(&layout.parts[0]);
     assert_eq!(plays(&layout, &bindings, RightTrigger), ["accelerator"]);
@@ -340,7 +340,7 @@ fn a_hat_or_the_four_usages_are_the_d_pad() {
 }
 
 #[test]
-fn what_says_by_its_name_what_it_is_plays_that_where_nothing_else_does() {
+fn a_named_control_plays_its_target_if_free() {
     let named = [0x1_003d, 0x1_003e, 0x1_0085];
     let layout = layout(4, &named);
     let bindings = default_bindings(&layout.parts[0]);
@@ -360,7 +360,7 @@ fn parse(text: &str) -> Layout {
 }
 
 #[test]
-fn a_short_form_of_a_report_is_of_the_same_part() {
+fn a_short_form_of_a_report_belongs_to_the_same_part() {
     let layout = parse(
         "05 01 09 05 a1 01 85 01 05 09 19 01 29 08 15 00 25 01 75 01 95 08 81 02 \
          85 02 19 01 29 04 75 01 95 04 81 02 75 04 95 01 81 03 c0",

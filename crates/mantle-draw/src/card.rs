@@ -11,12 +11,22 @@
 //! ...
 //! ```
 //!
+//! Where a face says where controls sit, they are drawn in their places, each with its words:
+//!
+//! ```text
+//! ┌ button 1 ┐ ┌ button 2 ┐            ┌ hat ──────┐
+//! │   jump   │ │   brake  │            │ up: lamp  │
+//! └──────────┘ └──────────┘            └───────────┘
+//! ┌ button 3 ┐ ...
+//! ```
+//!
 //! Of a pad that is held in both hands the boxes lie as the controls do: what the left hand has to the left, what the right hand has to
 //! the right, both sides level with each other, and what lies in the middle under them.
 
 use crate::font::Weight;
 use crate::page::{Area, Page, Tone};
 use mantle_core::pad::Hand;
+use std::collections::BTreeMap;
 
 /// Where a target is played.
 #[derive(Clone, PartialEq, Eq, Debug, Default)]
@@ -27,6 +37,28 @@ pub struct CardSource {
     pub layer: String,
     /// Its options that are not the default, in words.
     pub how: String,
+    /// Where it sits, if a face says so.
+    pub spot: Option<CardSpot>,
+}
+
+/// A place on a face.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct CardSpot {
+    /// Which face.
+    pub face: usize,
+    /// Its row, and its place in the row.
+    pub place: (usize, usize),
+    /// Which part of what sits there it is; empty if it is all of it.
+    pub part: String,
+}
+
+/// Where the controls of a device sit.
+#[derive(Clone, PartialEq, Eq, Debug, Default)]
+pub struct CardFace {
+    /// The device's name; empty if it is the only one.
+    pub device: String,
+    /// The names of what sits there, row by row; empty where nothing does.
+    pub rows: Vec<Vec<String>>,
 }
 
 /// What is played.
@@ -66,8 +98,30 @@ pub struct Card {
     pub notes: String,
     /// The layers beside the base.
     pub layers: Vec<CardLayer>,
+    /// Where controls sit, as far as that is known.
+    pub faces: Vec<CardFace>,
     /// What is played, in the order of the pad.
     pub rows: Vec<CardRow>,
+}
+
+impl CardRow {
+    /// The word that people look for.
+    fn word(&self) -> &str {
+        self.action.as_ref().or(self.prompt.as_ref()).unwrap_or(&self.target)
+    }
+}
+
+/// What a place of a face says.
+struct Spot {
+    /// Whether the layer has it, and not the base below it.
+    is_of_layer: bool,
+    /// What is played there, with what else is to be said.
+    lines: Vec<(String, String)>,
+}
+
+/// The heading of a face: what its layer is, and whose it is.
+fn title_of(title: &str, device: &str) -> String {
+    [device, title].into_iter().filter(|words| !words.is_empty()).collect::<Vec<_>>().join(", ")
 }
 
 /// Sizes: columns, the height of a box, and the largest letters of its three lines.
@@ -82,6 +136,11 @@ const MANY: Measure = Measure { columns: 4, height: 69.0, sizes: [21.0, 18.0, 10
 /// No letters are smaller than this.
 const LEAST: [f32; 3] = [11.0, 10.0, 7.0];
 const GAP: f32 = 8.0;
+/// The least and the largest height of a place on a face, and its largest width.
+const SPOT: (f32, f32) = (52.0, 110.0);
+const SPOT_WIDTH: f32 = 250.0;
+/// The most lines in one place.
+const SPOT_LINES: usize = 4;
 /// Room for the number of the page.
 const PAGE_NUMBER: f32 = 80.0;
 
@@ -119,41 +178,85 @@ impl Card {
     fn boxes(&self, layer: &str) -> Vec<(Option<Hand>, Words)> {
         let mut out = Vec::new();
         for row in &self.rows {
-            let own: Vec<&CardSource> = row.sources.iter().filter(|source| source.layer == layer).collect();
+            let loose = |source: &&CardSource| source.layer == layer && source.spot.is_none();
+            let own: Vec<&CardSource> = row.sources.iter().filter(loose).collect();
             if own.is_empty() {
                 continue;
             }
-            let word = row.action.as_ref().or(row.prompt.as_ref()).unwrap_or(&row.target);
+            let word = row.word();
             let places: Vec<&str> = own.iter().map(|source| source.control.as_str()).collect();
             let mut more = Vec::new();
-            if *word != row.target {
+            if word != row.target {
                 more.push(row.target.clone());
             }
             if let Some(prompt) = row.prompt.as_ref().filter(|prompt| *prompt != word) {
                 more.push(format!("printed {prompt}"));
             }
             more.extend(own.iter().filter(|source| !source.how.is_empty()).map(|source| source.how.clone()));
-            out.push((row.hand, [word.clone(), places.join(" or "), more.join(", ")]));
+            out.push((row.hand, [word.to_owned(), places.join(" or "), more.join(", ")]));
         }
         out
+    }
+
+    /// What each place of a face says in a layer: what is bound there, or else what the base has there.
+    fn spots(&self, face: usize, layer: &str) -> BTreeMap<(usize, usize), Spot> {
+        let mut spots: BTreeMap<(usize, usize), Spot> = BTreeMap::new();
+        for is_of_layer in [true, false] {
+            let wanted = if is_of_layer { layer } else { "" };
+            let mut found: BTreeMap<(usize, usize), Spot> = BTreeMap::new();
+            for row in &self.rows {
+                let mut placed = Vec::new();
+                for source in row.sources.iter().filter(|source| source.layer == wanted) {
+                    let Some(spot) = source.spot.as_ref().filter(|spot| spot.face == face) else { continue };
+                    // A hat and the axes of the same stick play the same.
+                    if placed.contains(&spot.place) {
+                        continue;
+                    }
+                    placed.push(spot.place);
+                    let own = found.entry(spot.place).or_insert(Spot { is_of_layer, lines: Vec::new() });
+                    let word = row.word();
+                    let said =
+                        if word.ends_with(&spot.part) { word.to_owned() } else { format!("{}: {word}", spot.part) };
+                    let target = if word == row.target { String::new() } else { row.target.clone() };
+                    let more = [target, source.how.clone()];
+                    let more = more.iter().filter(|words| !words.is_empty()).cloned().collect::<Vec<_>>().join(", ");
+                    own.lines.push((said, more));
+                }
+            }
+            for (place, spot) in found {
+                spots.entry(place).or_insert(spot);
+            }
+        }
+        spots
     }
 
     /// Lays it out; at least one page.
     #[must_use]
     pub fn pages(&self) -> Vec<Page> {
-        let mut sections = vec![(String::new(), self.boxes(""))];
+        let mut sections = vec![(String::new(), String::new(), self.boxes(""))];
         for layer in &self.layers {
             let verb = if layer.toggle { "after a press of" } else { "while holding" };
-            sections.push((format!("{verb} {}: {}", layer.hold, layer.name), self.boxes(&layer.name)));
+            let title = format!("{verb} {}: {}", layer.hold, layer.name);
+            sections.push((layer.name.clone(), title, self.boxes(&layer.name)));
         }
-        sections.retain(|(_, boxes)| !boxes.is_empty());
-        let count: usize = sections.iter().map(|(_, boxes)| boxes.len()).sum();
+        let count: usize = sections.iter().map(|(_, _, boxes)| boxes.len()).sum();
         // Hands have as many columns each.
         let held = self.rows.iter().any(|row| row.hand.is_some() && !row.sources.is_empty());
         let measure = if count <= 12 && !held { FEW } else { MANY };
         let mut paper = Paper::new(self, &measure);
-        for (title, boxes) in &sections {
-            paper.section(title, boxes);
+        for (layer, title, boxes) in &sections {
+            let (mut title, mut is_drawn) = (title.as_str(), false);
+            for (at, face) in self.faces.iter().enumerate() {
+                let spots = self.spots(at, layer);
+                if spots.values().any(|spot| spot.is_of_layer) {
+                    paper.face(&title_of(title, &face.device), face, &spots);
+                    (title, is_drawn) = ("", true);
+                }
+            }
+            if !boxes.is_empty() {
+                let others = if is_drawn { "elsewhere" } else { title };
+                paper.section(others, boxes);
+            }
         }
         paper.number()
     }
@@ -166,12 +269,14 @@ struct Paper<'a> {
     pages: Vec<Page>,
     /// What is free on the last one.
     free: Area,
+    /// How much of it was free at first.
+    whole: f32,
 }
 
 impl<'a> Paper<'a> {
     fn new(card: &'a Card, measure: &'a Measure) -> Self {
         let free = Area { x: 0.0, y: 0.0, w: 0.0, h: 0.0 };
-        let mut out = Self { card, measure, pages: Vec::new(), free };
+        let mut out = Self { card, measure, pages: Vec::new(), free, whole: 0.0 };
         out.turn();
         out
     }
@@ -192,6 +297,7 @@ impl<'a> Paper<'a> {
             used += 20.0;
         }
         self.free = Area { y: area.y + used, h: area.h - used, ..area };
+        self.whole = self.free.h;
         self.pages.push(page);
     }
 
@@ -215,6 +321,58 @@ impl<'a> Paper<'a> {
         let taken = Area { h: height, ..self.free };
         self.free = Area { y: self.free.y + height + GAP, h: self.free.h - height - GAP, ..self.free };
         taken
+    }
+
+    /// A face, whole on one page: each control in its place.
+    fn face(&mut self, title: &str, face: &CardFace, spots: &BTreeMap<(usize, usize), Spot>) {
+        let count = face.rows.len().max(1) as f32;
+        let columns = face.rows.iter().map(Vec::len).max().unwrap_or(0).max(1) as f32;
+        let heading = if title.is_empty() { 0.0 } else { 24.0 };
+        let fits = |free: f32| (free - heading - GAP * count) / count;
+        if fits(self.free.h) < SPOT.0 && self.free.h < self.whole {
+            self.turn();
+        }
+        if heading > 0.0 {
+            let area = self.take(heading - GAP);
+            self.page().text(area, (15.0, 9.0), Weight::Bold, Tone::Quiet, title);
+        }
+        let height = ((self.free.h - GAP * count) / count).min(SPOT.1);
+        for (row, names) in face.rows.iter().enumerate() {
+            let whole = self.take(height);
+            let width = ((whole.w - GAP * (columns - 1.0)) / columns).min(SPOT_WIDTH);
+            for (at, name) in names.iter().enumerate().filter(|(_, name)| !name.is_empty()) {
+                let area = Area { x: whole.x + at as f32 * (width + GAP), w: width, ..whole };
+                self.draw_spot(area, name, spots.get(&(row, at)));
+            }
+        }
+    }
+
+    /// A control in its place: its name, and what it plays as large as it goes. What only the base plays there is quiet.
+    fn draw_spot(&mut self, area: Area, name: &str, spot: Option<&Spot>) {
+        let page = self.page();
+        page.marks.push(crate::Mark::Box { area, fill: None });
+        let inside = area.inside(4.0);
+        let share = |from: f32, to: f32| Area { y: inside.y + inside.h * from, h: inside.h * (to - from), ..inside };
+        page.text(share(0.0, 0.24), (11.0, 5.0), Weight::Plain, Tone::Quiet, name);
+        let Some(spot) = spot else { return };
+        let tone = if spot.is_of_layer { Tone::Ink } else { Tone::Quiet };
+        match spot.lines.as_slice() {
+            [(word, more)] => {
+                page.text(share(0.24, 0.78), (30.0, 6.0), Weight::Bold, tone, word);
+                page.text(share(0.78, 1.0), (11.0, 5.0), Weight::Plain, Tone::Quiet, more);
+            }
+            several => {
+                let shown = several.len().min(SPOT_LINES);
+                let each = 0.76 / shown.max(1) as f32;
+                for (at, (word, _)) in several.iter().take(shown).enumerate() {
+                    let more = several.len() - shown;
+                    let is_last = at + 1 == shown && more > 0;
+                    let word = if is_last { format!("and {} more", more + 1) } else { word.clone() };
+                    let from = 0.24 + each * at as f32;
+                    page.text(share(from, from + each), (18.0, 4.5), Weight::Bold, tone, &word);
+                }
+            }
+        }
     }
 
     fn section(&mut self, title: &str, boxes: &[(Option<Hand>, Words)]) {
@@ -278,10 +436,13 @@ mod tests {
 
     fn card() -> impl Strategy<Value = Card> {
         let layers = ["", "shift", "aim"];
-        let source = (words(), 0..3usize, words()).prop_map(move |(control, layer, how)| CardSource {
+        let spot = (0..2usize, (0..8usize, 0..12usize), words());
+        let spot = prop::option::of(spot.prop_map(|(face, place, part)| CardSpot { face, place, part }));
+        let source = (words(), 0..3usize, words(), spot).prop_map(move |(control, layer, how, spot)| CardSource {
             control,
             layer: layers[layer].into(),
             how,
+            spot,
         });
         let row = (words(), prop::option::of(words()), prop::option::of(words()), prop::collection::vec(source, 0..3))
             .prop_map(|(target, prompt, action, sources)| (target, prompt, action, sources));
@@ -294,14 +455,17 @@ mod tests {
             hand,
         });
         let layer = (words(), any::<bool>());
-        (words(), words(), words(), prop::array::uniform2(layer), prop::collection::vec(row, 0..60)).prop_map(
-            |(profile, device, notes, [shift, aim], rows)| {
+        let face = (words(), prop::collection::vec(prop::collection::vec(words(), 0..=12), 0..=8));
+        let face = face.prop_map(|(device, rows)| CardFace { device, rows });
+        let rows = (prop::collection::vec(row, 0..60), prop::collection::vec(face, 0..3));
+        (words(), words(), words(), prop::array::uniform2(layer), rows).prop_map(
+            |(profile, device, notes, [shift, aim], (rows, faces))| {
                 let layers = [("shift", shift), ("aim", aim)].map(|(name, (hold, toggle))| CardLayer {
                     name: name.into(),
                     hold,
                     toggle,
                 });
-                Card { profile, device, notes, layers: layers.to_vec(), rows }
+                Card { profile, device, notes, layers: layers.to_vec(), faces, rows }
             },
         )
     }
@@ -341,7 +505,7 @@ mod tests {
         }
 
         #[test]
-        fn whatever_it_says_it_can_be_written(card in card()) {
+        fn any_card_can_be_written(card in card()) {
             let pages = card.pages();
             let text = svg(&pages[0]);
             prop_assert!(text.starts_with("<svg") && text.ends_with("</svg>\n"));
@@ -353,7 +517,7 @@ mod tests {
         let source = |(control, layer): &(&str, &str)| CardSource {
             control: (*control).into(),
             layer: (*layer).into(),
-            how: String::new(),
+            ..CardSource::default()
         };
         CardRow {
             target: target.into(),
@@ -387,8 +551,56 @@ mod tests {
         assert!(!said.contains("never"), "what nothing plays is not on it");
     }
 
+    /// Where on its pages a word stands, and how large.
+    fn found(pages: &[Page], word: &str) -> Vec<((f32, f32), f32, Tone)> {
+        let marks = pages.iter().flat_map(|page| &page.marks);
+        let texts = marks.filter_map(|mark| match mark {
+            Mark::Text { at, size, tone, text, .. } if text == word => Some((*at, *size, *tone)),
+            _ => None,
+        });
+        texts.collect()
+    }
+
     #[test]
-    fn few_things_are_larger_than_many_and_all_of_them_are_large() {
+    fn a_face_shows_each_control_in_its_place_and_the_rest_below() {
+        let spot = |place, part: &str| Some(CardSpot { face: 0, place, part: part.into() });
+        let placed = |target: &str, action: &str, control: &str, layer: &str, spot| CardRow {
+            sources: vec![CardSource { control: control.into(), layer: layer.into(), spot, ..CardSource::default() }],
+            ..row(target, Some(action), &[])
+        };
+        let rows = ["", "1", "2"].map(str::to_owned).to_vec();
+        let card = Card {
+            layers: vec![CardLayer { name: "shift".into(), hold: "button 5".into(), toggle: false }],
+            faces: vec![CardFace { device: String::new(), rows: vec![rows, vec!["hat".into(), "3".into()]] }],
+            rows: vec![
+                placed("South", "jump", "button 1", "", spot((0, 1), "")),
+                placed("East", "brake", "button 2", "", spot((0, 2), "")),
+                placed("West", "horn", "button 2", "shift", spot((0, 2), "")),
+                placed("Up", "lamp", "hat up", "", spot((1, 0), "up")),
+                placed("Down", "map", "hat down", "", spot((1, 0), "down")),
+                placed("North", "bell", "button 9", "", None),
+            ],
+            ..Card::default()
+        };
+        let pages = card.pages();
+        let at = |word: &str| found(&pages, word).first().copied().unwrap_or_else(|| panic!("{word} is missing")).0;
+        assert!(at("jump").0 < at("brake").0 && at("jump").1 == at("brake").1, "side by side");
+        assert!(at("up: lamp").0 < at("jump").0 && at("up: lamp").1 > at("jump").1, "left of it and below");
+        assert!(at("down: map").1 > at("up: lamp").1 && at("bell").1 > at("down: map").1, "the rest below");
+        assert!(
+            !found(&pages, "elsewhere").is_empty() && !found(&pages, "3").is_empty(),
+            "an unbound one has its place"
+        );
+        let size = found(&pages, "jump")[0].1;
+        assert!(size >= 20.0, "{size}: to be read from a chair");
+        // In the layer what the base plays is quiet.
+        let tones = |word: &str| found(&pages, word).into_iter().map(|(_, _, tone)| tone).collect::<Vec<_>>();
+        assert_eq!(tones("jump"), [Tone::Ink, Tone::Quiet]);
+        assert_eq!((tones("brake"), tones("horn")), (vec![Tone::Ink], vec![Tone::Ink]));
+    }
+
+    #[test]
+    fn text_is_large_and_larger_on_short_cards() {
         let rows = |count: usize| (0..count).map(|at| row("South", Some("jump"), &[(&format!("button {at}"), "")]));
         let size = |count: usize| {
             let card = Card { rows: rows(count).collect(), ..Card::default() };
@@ -404,7 +616,7 @@ mod tests {
 
     /// What the left hand has is to the left of what the right hand has, on the same lines; the middle is below.
     #[test]
-    fn a_pad_for_both_hands_lies_as_it_is_held() {
+    fn a_two_handed_pad_is_drawn_as_it_is_held() {
         let held = |name: &str, hand| CardRow { hand: Some(hand), ..row(name, None, &[("button 1", "")]) };
         let rows = vec![
             held("South", Hand::Right),

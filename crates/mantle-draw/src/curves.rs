@@ -150,7 +150,7 @@ mod tests {
     use mantle_core::pad::FlightShape;
 
     #[test]
-    fn curves_and_what_they_are_made_of_stay_on_their_page() {
+    fn curves_and_their_settings_stay_on_the_page() {
         let mut feel = Feel::plain(0.1, 0.0);
         feel.of_mut(Shaped::LeftStick).sensitivity = 5.0;
         feel.of_mut(Shaped::RightTrigger).minimum = 0.4;
@@ -171,7 +171,7 @@ mod tests {
     }
 
     #[test]
-    fn a_plane_shows_what_becomes_of_circles_and_corners() {
+    fn a_plane_shows_how_circles_and_corners_are_shaped() {
         let mut feel = Feel::plain(0.3, 0.0);
         feel.of_mut(Shaped::LeftStick).gate = mantle_core::feel::Gate::Circle;
         let plot = Area { x: 0.0, y: 0.0, w: 200.0, h: 200.0 };

@@ -96,7 +96,7 @@ mod tests {
     use mantle_core::measure::Spread;
 
     #[test]
-    fn bars_stay_on_their_page_and_say_what_was_measured() {
+    fn bars_stay_on_the_page_and_state_the_measurement() {
         let mut delay = Spread::default();
         (0..900).for_each(|_| delay.take(35));
         (0..99).for_each(|at| delay.take(60 + at));

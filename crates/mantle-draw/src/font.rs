@@ -71,7 +71,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn wider_words_are_wider_and_every_letter_has_a_width() {
+    fn text_widths_add_up_and_every_letter_has_one() {
         assert!(width(Weight::Plain, 10.0, "mm") > width(Weight::Plain, 10.0, "ii"));
         assert!(width(Weight::Bold, 10.0, "jump") > width(Weight::Plain, 10.0, "jump"));
         for letter in "ŁÄñжλ→…☃🎮\u{7}".chars() {

@@ -33,7 +33,7 @@ mod report;
 mod results;
 mod svg;
 
-pub use card::{Card, CardLayer, CardRow, CardSource};
+pub use card::{Card, CardFace, CardLayer, CardRow, CardSource, CardSpot};
 pub use curves::Curves;
 pub use delay::Delay;
 pub use font::{Weight, width};

@@ -118,7 +118,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_mark_stays_on_its_page_whatever_the_numbers() {
+    fn every_mark_stays_on_the_page_for_any_values() {
         let axis = |promised, seen, rest, calibrated| AxisRange {
             name: "left stick X".into(),
             promised,

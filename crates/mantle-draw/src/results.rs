@@ -149,7 +149,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn many_lines_take_several_pages_and_none_is_lost() {
+    fn many_lines_span_pages_and_none_is_lost() {
         let lines = (0..150).map(|at| ResultLine {
             what: format!("control {at}"),
             passed: [Some(true), Some(false), None][at % 3],

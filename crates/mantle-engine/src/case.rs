@@ -1,16 +1,17 @@
 //! A case, put together: what happened, how the table stands, the reports, and at last the person's files.
 
-use crate::history::KeptReports;
+use crate::history::{KeptReports, is_keyboard};
+use crate::parts::sources;
 use crate::world::Happening;
 use mantle_core::case::{CASE_SPAN, CaseEvent, CaseLog, CaseNode, CasePiece, CaseTable, SeatLog};
 use mantle_core::device::{DeviceId, NodeId, OsFault};
 use mantle_core::outgoing::Sent;
-use mantle_core::path::{MadePad, PadFault};
+use mantle_core::path::{MadePad, Mark, PadFault};
 use mantle_core::slot::Remembered;
 use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_hid::bits;
-use mantle_talk::Wish;
+use mantle_talk::{Snapshot, Wish};
 
 /// Reports in one piece.
 const REPORTS: usize = 1000;
@@ -42,6 +43,44 @@ impl CaseBook {
         }
         if let Some((at, event)) = event_of(happening, table) {
             self.log.note(at, event);
+        }
+    }
+
+    /// What a case that is made now has of a table, as the board shows it.
+    pub fn parts(
+        &self,
+        now: Micros,
+        table: &Table,
+        board: Snapshot,
+        journal: Vec<(Micros, Mark, String)>,
+        reports: Vec<(NodeId, KeptReports)>,
+        keyboards: bool,
+    ) -> CaseParts {
+        let from = Micros(now.0.saturating_sub(CASE_SPAN.0));
+        let left_out = sources(table).filter(|source| is_keyboard(source) && !keyboards);
+        let left_out = left_out.map(|source| source.facts.id).collect();
+        let identities = sources(table).map(|source| &source.facts.identity);
+        let nicknames = identities.filter_map(|own| Some((own.name.clone(), own.system_name.clone()?)));
+        CaseParts {
+            remembered: self.seats.at(from),
+            events: self.log.since(from),
+            reports,
+            table: CaseTable {
+                now,
+                from,
+                title: board.header.title,
+                sentences: board.sentences,
+                journal,
+                readiness: table.obstacles().map(<[_]>::to_vec),
+                notices: table.notices().to_vec(),
+                sheets: table.sheets().len(),
+                began: table.began(),
+                covers: table.covers(),
+                paused: board.paused,
+                paused_slots: board.slots.iter().filter(|slot| slot.paused).map(|slot| slot.number).collect(),
+                keyboards: left_out,
+                nicknames: nicknames.collect(),
+            },
         }
     }
 }
@@ -147,9 +186,4 @@ impl CaseParts {
         pieces.push(CasePiece::End);
         pieces
     }
-}
-
-/// Where a case begins that is made now.
-pub(crate) fn beginning(now: Micros) -> Micros {
-    Micros(now.0.saturating_sub(CASE_SPAN.0))
 }

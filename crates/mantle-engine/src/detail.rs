@@ -14,7 +14,7 @@ use mantle_core::table::{Device, PartRef, Slot, Source, Table};
 use mantle_core::time::Micros;
 use mantle_hid::Want;
 use mantle_talk::{
-    BindingRow, ControlRow, Detail, DeviceDetail, FeelView, FieldRow, HelpView, KeysView, MeasureView, NodeRow,
+    BindingRow, ControlRow, Detail, DeviceDetail, Face, FeelView, FieldRow, HelpView, KeysView, MeasureView, NodeRow,
     OptionsView, SlotDetail, Watch, WideView,
 };
 
@@ -171,6 +171,7 @@ pub fn slot_detail(now: Micros, table: &Table, number: SlotNumber, slot: &Slot) 
         not_apart: slot.instead.is_some(),
         layers: profile.layers.iter().map(|one| (one.name.clone(), one.hold.text(), one.toggle)).collect(),
         notes: profile.notes.clone(),
+        face: profile.face.clone(),
         trial: crate::trial::view(now, table, number),
         keys: keys(table, number, slot),
         helping: helping(now, slot),
@@ -309,6 +310,7 @@ fn absent(key: &Key) -> DeviceDetail {
         what: String::new(),
         driver: String::new(),
         sheet: None,
+        face: Face::default(),
         sensed: Vec::new(),
         nodes: Vec::new(),
         cover: "gone".into(),
@@ -450,6 +452,7 @@ fn device_detail(now: Micros, table: &Table, device: &Device, part: &PartRef, me
         what: layout.map_or_else(|| "unreadable".into(), |part| part.usage.name()),
         driver: source.facts.driver.name().to_owned(),
         sheet: source.sheet.as_ref().map(|sheet| format!("{} ({})", sheet.name, sheet.origin)),
+        face: source.sheet.as_ref().map(|sheet| sheet.face.clone()).unwrap_or_default(),
         sensed: sensed(source),
         nodes,
         cover: device.cover.words().into(),

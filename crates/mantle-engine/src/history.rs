@@ -278,7 +278,7 @@ mod tests {
     }
 
     #[test]
-    fn ids_are_kept_apart_and_changed_bits_glow_and_fade() {
+    fn report_ids_are_separate_and_changed_bits_glow_and_fade() {
         let mut history = history(true);
         history.handle_report(Micros::millis(1), &[1, 0x00]);
         history.handle_report(Micros::millis(2), &[2, 0xff]);
@@ -291,7 +291,7 @@ mod tests {
     }
 
     #[test]
-    fn a_minute_is_kept_and_answered_in_pieces() {
+    fn a_minute_of_reports_is_kept_and_served_in_pieces() {
         let mut history = history(false);
         for ms in 0..80_000u64 {
             history.handle_report(Micros::millis(ms), &(ms as u32).to_le_bytes());

@@ -101,7 +101,7 @@ mod tests {
     ];
 
     #[test]
-    fn everything_that_a_control_does_is_listed() {
+    fn everything_a_control_does_is_listed() {
         let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
         let part = &layout.parts[0];
         let rule = |target: Target, source: &str, layer: usize, with: &[&str]| Rule {

@@ -1,10 +1,9 @@
 //! Snapshots: made beside the road at screen rate, only while something moves, and in pieces, so that no report waits.
 
-use crate::case::{CaseBook, CaseParts, beginning};
+use crate::case::{CaseBook, CaseParts};
 use crate::detail;
 use crate::finder::Finder;
 use crate::histories::Histories;
-use crate::history::is_keyboard;
 use crate::mailbox::Mailbox;
 use crate::observer::Observer;
 use crate::parts::sources;
@@ -13,7 +12,7 @@ use crate::rates::Rates;
 use crate::screens::{Comes, Present, Screens};
 use crate::words::capture_view;
 use crate::world::{FilesToRead, Happening};
-use mantle_core::case::{CaseEvent, CaseTable};
+use mantle_core::case::CaseEvent;
 use mantle_core::command::{Answer, Asker, CommandNumber};
 use mantle_core::device::NodeId;
 use mantle_core::path::PadFault;
@@ -231,33 +230,8 @@ impl Publisher {
         let mut picture = Picture::begin(now, table);
         while picture.make_piece(&self.rates, table) {}
         let board = self.board(picture, table);
-        let from = beginning(now);
-        let reports = self.histories.for_case(keyboards);
-        let left_out = sources(table).filter(|source| is_keyboard(source) && !keyboards);
-        let left_out = left_out.map(|source| source.facts.id).collect();
-        let identities = sources(table).map(|source| &source.facts.identity);
-        let nicknames = identities.filter_map(|own| Some((own.name.clone(), own.system_name.clone()?)));
-        CaseParts {
-            remembered: self.book.seats.at(from),
-            events: self.book.log.since(from),
-            reports,
-            table: CaseTable {
-                now,
-                from,
-                title: board.header.title,
-                sentences: board.sentences,
-                journal: self.journal.iter().map(|row| (row.at, row.mark, row.text.clone())).collect(),
-                readiness: table.obstacles().map(<[_]>::to_vec),
-                notices: table.notices().to_vec(),
-                sheets: table.sheets().len(),
-                began: table.began(),
-                covers: table.covers(),
-                paused: board.paused,
-                paused_slots: board.slots.iter().filter(|slot| slot.paused).map(|slot| slot.number).collect(),
-                keyboards: left_out,
-                nicknames: nicknames.collect(),
-            },
-        }
+        let journal = self.journal.iter().map(|row| (row.at, row.mark, row.text.clone())).collect();
+        self.book.parts(now, table, board, journal, self.histories.for_case(keyboards), keyboards)
     }
 
     fn detail(&mut self, now: Micros, table: &Table, watch: &Watch) -> Detail {

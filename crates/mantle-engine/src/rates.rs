@@ -123,7 +123,7 @@ mod tests {
     }
 
     #[test]
-    fn a_long_sleep_forgets() {
+    fn a_long_gap_resets_the_rate() {
         let mut rate = Rate::default();
         rate.handle_count(Micros::millis(10), 100);
         rate.handle_count(Micros::seconds(60), 100);

@@ -114,7 +114,7 @@ mod tests {
     use mantle_talk::Wish;
 
     #[test]
-    fn there_is_room_for_eight_screens_and_who_asks_is_known() {
+    fn eight_screens_fit_and_each_asker_is_known() {
         let screens = Screens::default();
         let enter = |comes| screens.enter(comes, Mailbox::new(|| {}));
         let all: Vec<Asker> = std::iter::from_fn(|| enter(Comes::AsScreen)).collect();

@@ -12,7 +12,7 @@ use mantle_talk::{Order, Paper, PlaybackOrder, SlotNumber, Watch, Wish};
 const PIECES: usize = 100;
 
 #[test]
-fn every_answer_is_seen_once_the_screen_looks() {
+fn every_answer_reaches_the_screen() {
     let table = Table::new(Settings::default());
     let mailbox = Mailbox::new(|| {});
     let mut publisher = Publisher::new(mailbox.clone(), Header::default());

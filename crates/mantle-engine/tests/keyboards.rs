@@ -16,7 +16,7 @@ const KEYBOARD: &[u8] = &[
 const PIECES: usize = 100;
 
 #[test]
-fn a_keyboard_is_kept_only_while_that_is_switched_on() {
+fn keyboard_reports_are_kept_only_while_enabled() {
     let mut table = Table::new(Settings::default());
     let identity = Identity { bus: Bus::USB, vendor: 0x1209, product: 1, name: "keys".into(), ..Identity::default() };
     table.handle_arrived(

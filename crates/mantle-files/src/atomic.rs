@@ -98,7 +98,7 @@ mod tests {
     use std::os::unix::fs::{PermissionsExt, symlink};
 
     #[test]
-    fn what_is_saved_is_whole_and_leaves_nothing_beside_it() {
+    fn a_save_is_atomic_and_leaves_no_temporary_file() {
         let directory = tempfile::tempdir().expect("a directory");
         let path = directory.path().join("deep/slots.toml");
         save(&path, b"one").expect("saved");
@@ -109,7 +109,7 @@ mod tests {
     }
 
     #[test]
-    fn links_and_permissions_survive() {
+    fn saving_keeps_links_and_permissions() {
         let directory = tempfile::tempdir().expect("a directory");
         let (real, link) = (directory.path().join("real.toml"), directory.path().join("slots.toml"));
         fs::write(&real, "before").expect("written");
@@ -122,7 +122,7 @@ mod tests {
     }
 
     #[test]
-    fn a_link_of_another_account_is_not_followed_by_root() {
+    fn root_does_not_follow_another_accounts_link() {
         if !rustix::process::geteuid().is_root() {
             // Only root can make a link for another account; CI runs as root.
             return;
@@ -149,7 +149,7 @@ mod tests {
     }
 
     #[test]
-    fn what_lies_beside_it_is_never_written_into() {
+    fn neighbouring_files_are_never_written() {
         let directory = tempfile::tempdir().expect("a directory");
         let (path, trap) = (directory.path().join("a"), directory.path().join("trap"));
         fs::write(&trap, "mine").expect("written");
@@ -162,7 +162,7 @@ mod tests {
     }
 
     #[test]
-    fn a_new_file_takes_no_others_place() {
+    fn a_new_file_never_replaces_another() {
         let directory = tempfile::tempdir().expect("a directory");
         let path = directory.path().join("a");
         save_new(&path, b"one").expect("saved");
@@ -172,7 +172,7 @@ mod tests {
     }
 
     #[test]
-    fn what_killed_saves_have_left_is_taken_away() {
+    fn leftovers_of_killed_saves_are_removed() {
         let directory = tempfile::tempdir().expect("a directory");
         let beside = |pid: &str| directory.path().join(format!(".slots.toml{BESIDE}{pid}-3"));
         let own = std::process::id().to_string();

@@ -66,7 +66,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_is_too_large_or_no_file_is_refused_at_once() {
+    fn oversized_and_special_files_are_refused_at_once() {
         let directory = tempfile::tempdir().expect("a directory");
         let path = directory.path().join("a");
         std::fs::write(&path, "12345678").expect("written");

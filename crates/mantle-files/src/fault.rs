@@ -105,7 +105,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_is_quoted_is_cut_where_it_is_long_and_nowhere_else() {
+    fn only_long_quotations_are_shortened() {
         let usual = "unknown field `colour`, expected one of `name`, `vendor`, `product`, `bus`, `release`, `serial`, `interface`";
         assert_eq!(FileFault::whole("p", usual).message, usual);
         let long = FileFault::whole("p", format!("unknown field `{}`, expected `name`", "é".repeat(100_000))).message;

@@ -300,7 +300,7 @@ mod tests {
         [[game.slot]]\nslot = 2\nkind = \"common\"\nmade_by = \"uhid\"\n\n[[game]]\npath = \"*/parade/*\"\nargument = \"--windowed\"\nstay-out = true\n";
 
     #[test]
-    fn everything_can_be_said_and_what_is_wrong_is_pointed_at() {
+    fn every_key_is_accepted_and_mistakes_are_located() {
         let (rules, faults) = parse("games.toml", TEXT);
         assert_eq!(faults, []);
         let [crane, parade] = &rules[..] else { panic!("{rules:?}") };
@@ -336,7 +336,7 @@ mod tests {
     }
 
     #[test]
-    fn a_rule_is_changed_in_its_place_and_everything_else_stays() {
+    fn a_rule_is_edited_in_place() {
         let (rules, _) = parse("games.toml", TEXT);
         let mut crane = rules[0].clone();
         crane.note.clear();
@@ -382,7 +382,7 @@ mod tests {
     proptest! {
         /// Written rules are read back unchanged, in any order of changes.
         #[test]
-        fn what_is_written_is_what_is_read(rules in prop::collection::vec(a_rule(), 1..6)) {
+        fn written_rules_read_back_the_same(rules in prop::collection::vec(a_rule(), 1..6)) {
             let (mut text, mut expected) = (String::new(), Vec::<GameRule>::new());
             for rule in rules {
                 let (after, old) = put("games.toml", &text, &rule).expect("it can be written");
@@ -403,7 +403,7 @@ mod tests {
 
         /// No text makes the reader fail, and a file with a fault is never changed.
         #[test]
-        fn any_text_is_read(text in "\\PC{0,80}|(version = 1\n)?(\\[\\[game(\\.slot)?\\]\\]\n|(program|slot|kind|rumble|cover) = (\"[a-z]{0,4}\"|[0-9]{1,3}|true)\n){0,8}") {
+        fn any_text_parses_without_panic(text in "\\PC{0,80}|(version = 1\n)?(\\[\\[game(\\.slot)?\\]\\]\n|(program|slot|kind|rumble|cover) = (\"[a-z]{0,4}\"|[0-9]{1,3}|true)\n){0,8}") {
             let (_, faults) = parse("games.toml", &text);
             let rule = GameRule { signs: vec![GameSign::Program("crane".into())], ..GameRule::default() };
             if put("games.toml", &text, &rule).is_ok() {

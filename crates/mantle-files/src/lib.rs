@@ -20,6 +20,7 @@ mod atomic;
 pub mod bounded;
 pub mod case;
 mod device_file;
+mod face;
 mod fault;
 pub mod games;
 mod in_place;

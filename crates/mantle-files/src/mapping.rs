@@ -234,7 +234,7 @@ mod tests {
 
     /// The line that the game library itself has for a pad of this identity.
     #[test]
-    fn our_pad_has_the_line_that_the_library_has_for_it() {
+    fn our_pad_gets_the_librarys_own_mapping_line() {
         let line = line(&PadModel::default(), "Placid Mantle pad");
         assert!(line.starts_with("030000005e0400008e02000014010000,Placid Mantle pad,"), "{line}");
         let known = "a:b0,b:b1,back:b6,dpdown:h0.4,dpleft:h0.8,dpright:h0.2,dpup:h0.1,guide:b8,leftshoulder:b4,\
@@ -259,7 +259,7 @@ mod tests {
     }
 
     #[test]
-    fn a_line_becomes_bindings_and_what_the_device_lacks_is_said() {
+    fn a_mapping_line_becomes_bindings_and_missing_controls_are_reported() {
         let line = "03000000091200000a02000000010000,Sample,a:b2,leftx:a0,lefty:a1~,lefttrigger:a5~,righttrigger:+a2,\
                     dpup:h0.1,-rightx:b4,paddle1:b7,back:b40,platform:Linux,";
         let (said, left) = said(line);
@@ -283,7 +283,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn no_line_makes_it_panic(text in "\\PC{0,80}", pairs in "([+-]?[a-z]{1,12}:[+-]?[abh][0-9.~]{0,6},){0,9}") {
+        fn any_mapping_line_is_read_without_panic(text in "\\PC{0,80}", pairs in "([+-]?[a-z]{1,12}:[+-]?[abh][0-9.~]{0,6},){0,9}") {
             let _ = read(&text, &part());
             let _ = read(&format!("{}{pairs}", "0".repeat(32) + ",n,"), &part());
         }

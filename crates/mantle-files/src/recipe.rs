@@ -183,7 +183,7 @@ mod tests {
         ## What may go wrong\n\nNothing of `this`.\n\n```toml\nversion = 1\n# no title\n```\n";
 
     #[test]
-    fn what_is_pressed_run_and_seen_is_read_in_its_order() {
+    fn recipe_steps_are_read_in_order() {
         let recipe = Recipe::parse(TEXT).expect("a recipe");
         assert_eq!((recipe.title.as_str(), recipe.keys, recipe.counted()), ("One thing", 6, 6));
         assert_eq!(recipe.devices, ["mouse", "game pad"]);
@@ -209,7 +209,7 @@ mod tests {
     }
 
     #[test]
-    fn missing_things_are_reported() {
+    fn missing_parts_of_a_recipe_are_reported() {
         for (from, to, why) in [
             ("Keys: 6.", "", "it does not say how many keys it takes"),
             ("Keys: 6.", "Keys: six", "line 6: Keys is not a number"),

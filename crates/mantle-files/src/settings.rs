@@ -204,7 +204,7 @@ mod tests {
     use proptest::prelude::*;
 
     #[test]
-    fn everything_can_be_set_and_what_is_wrong_is_pointed_at() {
+    fn every_setting_is_accepted_and_mistakes_are_located() {
         let text = "version = 1\n[slots]\nkeep = \"30 days\"\nsit-down = \"Select + left shoulder\"\n[limits]\nbattery = 15\ndelay = 40\nlate = 2.5\nlost = 7\n\
                     [news]\ndesktop = true\nbattery = false\n[screen]\ntrust-focus = false\n[serve]\ncover = false\n";
         let (own, faults) = parse("settings.toml", text);
@@ -238,7 +238,7 @@ mod tests {
     }
 
     #[test]
-    fn one_setting_is_changed_and_everything_else_stays() {
+    fn a_setting_is_edited_in_place() {
         let before = "# mine\nversion = 1\n\n[limits] # these\nbattery = 15 # percent\n";
         let after = put("settings.toml", before, "limits.battery", "30").expect("it can be set");
         assert_eq!(after, before.replace("15 #", "30 #"));
@@ -262,7 +262,7 @@ mod tests {
     proptest! {
         /// Whatever is listed can be written back, one by one, and is read unchanged.
         #[test]
-        fn what_is_listed_is_what_is_read(days in prop::option::of(1u64..40_000), battery in 0u32..=1000, delay in 1u64..10_000, flags in prop::array::uniform8(any::<bool>())) {
+        fn listed_settings_equal_parsed_settings(days in prop::option::of(1u64..40_000), battery in 0u32..=1000, delay in 1u64..10_000, flags in prop::array::uniform8(any::<bool>())) {
             let mut own = Preferences { kept: days.map(|minutes| Micros::seconds(minutes * 60)), ..Preferences::default() };
             own.sit_down = flags[2].then_some([PadTarget::Start, PadTarget::RightTrigger]);
             own.limits.battery = battery as f32 / 1000.0;
@@ -283,7 +283,7 @@ mod tests {
 
         /// No text makes the reader fail, and a file with a fault is never changed.
         #[test]
-        fn any_text_is_read(text in "\\PC{0,80}|(version = 1\n)?(\\[[a-z]{1,6}\\]\n|[a-z-]{1,8} = \\PC{0,8}\n){0,6}") {
+        fn any_text_parses_without_panic(text in "\\PC{0,80}|(version = 1\n)?(\\[[a-z]{1,6}\\]\n|[a-z-]{1,8} = \\PC{0,8}\n){0,6}") {
             let (_, faults) = parse("settings.toml", &text);
             if let Ok(after) = put("settings.toml", &text, "limits.delay", "20") {
                 prop_assert!(text.trim().is_empty() || faults.is_empty());

@@ -396,7 +396,7 @@ mod tests {
     use proptest::prelude::*;
 
     #[test]
-    fn an_unknown_kind_and_what_a_stick_cannot_have_are_said() {
+    fn unknown_kinds_and_impossible_sticks_are_reported() {
         let fault = |text: &str| {
             let text = format!("version = 1\n[[slot]]\nnumber = 2\n{text}\n");
             parse("slots.toml", &text).expect_err("it is refused").to_string()
@@ -495,7 +495,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn what_is_written_is_read_again(memory in remembered(), next in remembered()) {
+        fn written_files_read_back_the_same(memory in remembered(), next in remembered()) {
             let text = render("slots.toml", "", &memory).expect("an empty file");
             prop_assert_eq!(&parse("slots.toml", &text).expect("our own text"), &memory);
             let text = render("slots.toml", &text, &next).expect("our own text");
@@ -503,7 +503,7 @@ mod tests {
         }
 
         #[test]
-        fn no_text_makes_it_panic(text in "(?s).{0,200}") {
+        fn any_text_is_handled_without_panic(text in "(?s).{0,200}") {
             let _ = parse("slots.toml", &text);
         }
     }
@@ -525,7 +525,7 @@ mod tests {
     }
 
     #[test]
-    fn a_damaged_file_is_pointed_at_and_not_rendered_over() {
+    fn a_damaged_file_is_reported_and_not_overwritten() {
         let damaged = "version = 1\n[[slot]]\nnumber = 9\n";
         let fault = parse("slots.toml", damaged).expect_err("slot 9");
         assert_eq!((fault.line, fault.column), (3, 10));

@@ -49,7 +49,7 @@ fn frames(trace: &Trace) -> (Layout, Vec<(Micros, Frame)>) {
 }
 
 #[test]
-fn presses_are_taken_for_what_they_were() {
+fn presses_are_classified_correctly() {
     for trace in traces(".call.hid") {
         let [line] = trace.expected.as_slice() else { panic!("{}: one line says what is expected", trace.name) };
         let (target, meant) = line.split_once(" <- ").expect("TARGET <- SOURCE");
@@ -75,7 +75,7 @@ fn presses_are_taken_for_what_they_were() {
 }
 
 #[test]
-fn axes_are_found_to_rest_and_end_where_they_do() {
+fn rest_and_ends_of_axes_are_found() {
     for trace in traces(".calibration.hid") {
         let (layout, frames) = frames(&trace);
         let next = trace.expected.iter().find_map(|line| line.strip_prefix("next ")).expect("when travel is over");

@@ -178,7 +178,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn strings_of_a_device_neither_rule_the_terminal_nor_speak_for_the_kernel() {
+    fn device_strings_can_neither_control_the_terminal_nor_pose_as_the_kernel() {
         let plain = Uevent("DRIVER=hid-generic\nHID_ID=0003:1\nHID_NAME=A pad\nHID_PHYS=usb-1/input0\nHID_UNIQ=7\n");
         assert!(!plain.is_forged());
         assert_eq!((plain.field("HID_NAME"), plain.field("HID_UNIQ")), ("A pad".into(), "7".into()));

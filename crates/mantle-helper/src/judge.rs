@@ -111,7 +111,7 @@ mod tests {
     const KEYS: &[(u16, u16)] = &[(1, 6)];
 
     #[test]
-    fn controllers_and_what_is_in_their_plug_may_be_hidden_by_who_sits_there() {
+    fn the_seated_account_may_hide_controllers_and_their_siblings() {
         let sits = Peer::Sits(vec!["seat0".into()]);
         let judged = |all: &[Asked]| cover(&sits, all);
         assert_eq!(judged(&[asked(PAD, false, "a")]), Verdict::Allowed);
@@ -132,7 +132,7 @@ mod tests {
     }
 
     #[test]
-    fn a_descriptor_says_what_it_is_at_its_top() {
+    fn the_top_level_collection_classifies_a_device() {
         let pad = [0x05, 1, 0x09, 5, 0xa1, 1, 0x09, 6, 0xa1, 1, 0xc0, 0xc0];
         assert_eq!(Asked::applications(&pad), [(1, 5)]);
         assert!(Asked::applications(&[0xa1]).is_empty());
@@ -141,7 +141,7 @@ mod tests {
     proptest! {
         /// Whatever is requested together: what is allowed has a controller, one plug, no security key, and belongs to the peer.
         #[test]
-        fn nothing_is_allowed_that_one_of_the_rules_forbids(
+        fn a_single_forbidding_rule_refuses_the_request(
             all in prop::collection::vec((prop::collection::vec((prop::sample::select(vec![1u16, 0xf1d0, 0xff00]), 0..10u16), 0..3), any::<bool>(), "[ab]", "seat[01]"), 0..4),
             sits in prop::collection::vec("seat[01]", 0..2),
         ) {

@@ -121,7 +121,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_is_named_is_read_line_by_line() {
+    fn the_list_of_names_is_read_line_by_line() {
         let directory = tempfile::tempdir().expect("a directory");
         let file = directory.path().join("devices");
         fs::write(&file, "# pads\n1209:0A02  # the one on the desk\n1209:0a0\nall\n").expect("written");
@@ -131,7 +131,7 @@ mod tests {
     }
 
     #[test]
-    fn a_pipe_that_nobody_writes_into_says_nothing() {
+    fn a_pipe_without_a_writer_yields_nothing() {
         let directory = tempfile::tempdir().expect("a directory");
         let pipe = directory.path().join("1.ref");
         rustix::fs::mknodat(rustix::fs::CWD, &pipe, FileType::Fifo, Mode::RUSR | Mode::WUSR, 0).expect("made");
@@ -140,7 +140,7 @@ mod tests {
     }
 
     #[test]
-    fn a_value_is_that_of_the_whole_key() {
+    fn a_value_belongs_to_its_full_key() {
         assert_eq!(value("XACTIVE_UID=1\nACTIVE_UID=2\n", "ACTIVE_UID"), Some("2"));
         assert_eq!(value("ACTIVE_UIDS=1\n", "ACTIVE_UID"), None);
     }

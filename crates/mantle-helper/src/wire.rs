@@ -129,7 +129,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn what_is_asked_is_what_is_read(verb in 0..5u8, numbers in prop::collection::vec(any::<u32>(), 1..=MOST)) {
+        fn requests_survive_the_round_trip(verb in 0..5u8, numbers in prop::collection::vec(any::<u32>(), 1..=MOST)) {
             let request = match verb {
                 0 => Request::Cover(numbers),
                 1 => Request::Uncover(numbers[0]),
@@ -141,7 +141,7 @@ mod tests {
         }
 
         #[test]
-        fn any_bytes_are_one_request_or_none(start in prop::array::uniform4(0..20u8), rest in prop::collection::vec(0..3u8, REQUEST - 4)) {
+        fn any_bytes_parse_as_one_request_or_none(start in prop::array::uniform4(0..20u8), rest in prop::collection::vec(0..3u8, REQUEST - 4)) {
             let mut bytes = [0; REQUEST];
             bytes[..4].copy_from_slice(&start);
             bytes[4..].copy_from_slice(&rest);
@@ -152,7 +152,7 @@ mod tests {
         }
 
         #[test]
-        fn any_bytes_are_one_answer_or_none(bytes in prop::array::uniform8(0..9u8)) {
+        fn any_bytes_parse_as_one_answer_or_none(bytes in prop::array::uniform8(0..9u8)) {
             if let Ok(answer) = Answer::read(bytes) {
                 prop_assert_eq!(answer.bytes(), bytes);
             }
@@ -160,7 +160,7 @@ mod tests {
     }
 
     #[test]
-    fn every_answer_comes_through() {
+    fn answers_survive_the_round_trip() {
         for operation in Operation::ALL {
             let answer = Answer::Refused(Refused { operation, errno: 16 });
             assert_eq!(Answer::read(answer.bytes()), Ok(answer));

@@ -65,7 +65,7 @@ fn quietly() {
 
 /// At each act, in each way; and again while the next start undoes it.
 #[test]
-fn everything_is_as_before_whatever_ends_it() {
+fn the_machine_is_restored_however_the_guard_ends() {
     quietly();
     let fates = [
         Fate::KilledBefore,
@@ -116,7 +116,7 @@ fn everything_is_as_before_whatever_ends_it() {
 
 /// The power fails at any act: nothing of ours is left, and a ledger that survived it would count for nothing.
 #[test]
-fn a_power_cut_undoes_itself() {
+fn a_power_cut_leaves_nothing_to_undo() {
     quietly();
     for at in 0.. {
         let Some((_root, fake, _)) = ended(at, Fate::PowerCut, None) else { break };
@@ -129,7 +129,7 @@ fn a_power_cut_undoes_itself() {
 
 /// Each of these mistakes is found by the same proof: at some act, not everything is as before.
 #[test]
-fn planted_mistakes_are_found() {
+fn planted_faults_are_caught() {
     quietly();
     for mutant in [Mutant::LedgerLate, Mutant::EntryDropped] {
         let found = (0..).map_while(|at| ended(at, Fate::KilledAfter, Some(mutant))).any(|(_root, fake, before)| {
@@ -168,7 +168,7 @@ fn a_node_that_is_not_the_kernels_is_not_touched() {
 
 /// Hidden by a process that was killed, a device is taken over by the next one; its driver is not unbound again.
 #[test]
-fn what_is_hidden_already_is_taken_over() {
+fn an_already_hidden_device_is_taken_over() {
     quietly();
     let root = tempfile::tempdir().expect("a directory");
     let fake = Fake::new(&std::fs::canonicalize(root.path()).expect("there"));
@@ -191,7 +191,7 @@ fn what_is_hidden_already_is_taken_over() {
 
 /// Of several that have hidden something, each gives back its own.
 #[test]
-fn what_one_has_hidden_is_not_given_back_by_another() {
+fn one_guard_does_not_restore_what_another_hid() {
     quietly();
     let root = tempfile::tempdir().expect("a directory");
     let fake = Fake::new(&std::fs::canonicalize(root.path()).expect("there"));

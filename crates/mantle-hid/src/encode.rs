@@ -149,7 +149,7 @@ mod tests {
     }
 
     #[test]
-    fn values_go_where_their_usage_is() {
+    fn values_are_encoded_at_their_usage() {
         let descriptor = Descriptor::parse(OUT).expect("a descriptor");
         let report = descriptor.reports_of(ReportKind::Output).next().expect("a report");
         let mut bytes = report.blank();
@@ -167,7 +167,7 @@ mod tests {
     }
 
     #[test]
-    fn what_does_not_fit_is_refused_and_changes_nothing() {
+    fn values_that_do_not_fit_are_refused_and_change_nothing() {
         let descriptor = Descriptor::parse(OUT).expect("a descriptor");
         let report = descriptor.reports_of(ReportKind::Output).next().expect("a report");
         let mut bytes = report.blank();

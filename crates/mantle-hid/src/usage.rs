@@ -345,7 +345,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_key_has_one_name_and_is_found_by_it_and_by_its_number() {
+    fn every_key_has_one_name_and_is_found_by_name_and_number() {
         for id in 0..0x100 {
             let usage = Usage::new(page::KEYBOARD, id);
             assert_eq!(Usage::from_name(&usage.name()), Some(usage), "{}", usage.name());

@@ -36,7 +36,7 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: 400, ..ProptestConfig::default() })]
 
     #[test]
-    fn no_bytes_make_it_panic(bytes in prop::collection::vec(any::<u8>(), 0..300), report in prop::collection::vec(any::<u8>(), 0..40)) {
+    fn any_bytes_are_handled_without_panic(bytes in prop::collection::vec(any::<u8>(), 0..300), report in prop::collection::vec(any::<u8>(), 0..40)) {
         if let Ok(descriptor) = Descriptor::parse(&bytes) {
             let plan = Plan::compile(&descriptor, &wants(&descriptor));
             let mut frame = Frame::default();
@@ -60,7 +60,7 @@ proptest! {
     }
 
     #[test]
-    fn what_is_encoded_is_decoded(bytes in descriptor(), seed in any::<u64>()) {
+    fn encoded_values_decode_to_themselves(bytes in descriptor(), seed in any::<u64>()) {
         let descriptor = Descriptor::parse(&bytes).expect("a good descriptor");
         for report in reports(&descriptor, seed) {
             let (found, body) = descriptor.find(ReportKind::Input, &report).expect("its own report");
@@ -81,7 +81,7 @@ proptest! {
     }
 
     #[test]
-    fn a_value_is_read_where_its_usage_was_put(bytes in descriptor(), at in any::<prop::sample::Index>(), draw in any::<u64>()) {
+    fn a_value_is_read_at_its_usage(bytes in descriptor(), at in any::<prop::sample::Index>(), draw in any::<u64>()) {
         let descriptor = Descriptor::parse(&bytes).expect("a good descriptor");
         for report in descriptor.reports() {
             let variable = |field: &&mantle_hid::Field| field.kind == FieldKind::Variable && field.bit_size <= 32;
@@ -120,7 +120,7 @@ proptest! {
     }
 
     #[test]
-    fn the_compiled_plan_agrees_with_the_plain_reading(bytes in descriptor(), seed in any::<u64>()) {
+    fn the_compiled_plan_agrees_with_the_plain_reader(bytes in descriptor(), seed in any::<u64>()) {
         let descriptor = Descriptor::parse(&bytes).expect("a good descriptor");
         let wants = wants(&descriptor);
         let plan = Plan::compile(&descriptor, &wants);

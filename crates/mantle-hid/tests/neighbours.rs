@@ -14,7 +14,7 @@ proptest! {
     #![proptest_config(ProptestConfig { cases: 2000, ..ProptestConfig::default() })]
 
     #[test]
-    fn numbers_side_by_side_are_what_each_is_alone(
+    fn adjacent_values_read_as_they_do_alone(
         (start, width, count, signed) in (0u32..40, 1u32..=32, 1u32..10, any::<bool>()),
         numbered in any::<bool>(),
         reports in prop::collection::vec(prop::collection::vec(any::<u8>(), 60), 1..4),
@@ -42,7 +42,7 @@ proptest! {
 
     /// Bits end up where they belong however they are placed in the report, and nothing else of their word moves.
     #[test]
-    fn bits_side_by_side_are_what_each_is_alone(
+    fn adjacent_bits_read_as_they_do_alone(
         (start, count, to) in (0u32..40, 1u16..100, 0u16..150),
         reports in prop::collection::vec(prop::collection::vec(any::<u8>(), 24), 1..4),
     ) {

@@ -38,13 +38,13 @@ fn a_maximum_is_signed_only_if_its_minimum_is_negative() {
 }
 
 #[test]
-fn an_item_without_data_means_zero() {
+fn a_zero_length_item_means_zero() {
     let field = field("05 01 09 30 15 80 14 25 01 75 01 95 01 81 02");
     assert_eq!((field.logical_min, field.logical_max), (0, 1));
 }
 
 #[test]
-fn the_exponent_is_a_nibble_also_as_a_byte() {
+fn the_unit_exponent_is_a_nibble_even_in_a_byte() {
     for (written, meant) in [("0e", -2), ("fe", -2), ("07", 7), ("08", -8), ("00", 0)] {
         assert_eq!(
             field(&format!("05 01 09 30 55 {written} 75 08 95 01 25 01 81 02")).unit_exponent,
@@ -65,14 +65,14 @@ fn push_and_pop_save_globals_with_the_report_id_and_no_locals() {
 }
 
 #[test]
-fn a_data_item_without_usages_is_padding_and_counts_bits() {
+fn a_main_item_without_usages_is_padding_and_takes_bits() {
     let descriptor = parse("05 09 75 04 95 01 81 02 09 01 75 01 95 01 25 01 81 02");
     let report = &descriptor.reports()[0];
     assert_eq!((report.bits, report.fields.len(), report.fields[0].bit_offset), (5, 1, 4));
 }
 
 #[test]
-fn items_of_zero_size_or_count_take_no_room() {
+fn items_of_zero_size_or_count_take_no_space() {
     let descriptor = parse("05 01 09 30 25 01 75 00 95 08 81 02 09 30 75 08 95 00 81 02 09 31 95 01 81 02");
     let report = &descriptor.reports()[0];
     assert_eq!((report.bits, report.fields.len()), (8, 1));
@@ -89,13 +89,13 @@ fn a_usage_keeps_the_page_of_its_declaration_unless_one_follows_the_last() {
 }
 
 #[test]
-fn usages_and_ranges_add_up_and_the_last_repeats() {
+fn usages_and_ranges_accumulate_and_the_last_repeats() {
     let several = field("05 09 09 09 19 01 29 02 19 05 29 06 75 01 95 07 25 01 81 02");
     assert_eq!(usages(&several), [9, 1, 2, 5, 6, 6, 6].map(|id| 0x9_0000 + id));
 }
 
 #[test]
-fn an_array_has_no_usage_beyond_its_list() {
+fn array_values_outside_the_usage_list_mean_nothing() {
     let array = field("05 07 19 04 29 06 15 01 25 09 75 08 95 02 81 00");
     assert_eq!(array.kind, FieldKind::Array);
     let pressed: Vec<_> = (0..=10).map(|value| array.pressed(value).map(|usage| usage.id())).collect();
@@ -104,14 +104,14 @@ fn an_array_has_no_usage_beyond_its_list() {
 }
 
 #[test]
-fn usage_id_zero_is_nothing_pressed() {
+fn usage_zero_means_nothing_pressed() {
     let array = field("05 07 19 00 29 65 15 00 25 65 75 08 95 06 81 00");
     assert_eq!(array.pressed(0), None);
     assert_eq!(array.pressed(4), Some(Usage(0x7_0004)));
 }
 
 #[test]
-fn of_a_delimiter_set_the_first_alternative_counts() {
+fn a_delimiter_set_uses_its_first_alternative() {
     let field = field("05 01 a9 01 09 30 a9 00 a9 01 09 31 a9 00 75 08 95 01 25 01 81 02");
     assert_eq!(usages(&field), [0x1_0030]);
     assert_eq!(problem("a9 01 a9 01"), (2, Problem::NestedDelimiter));
@@ -147,7 +147,7 @@ fn long_items_are_skipped_whole() {
 }
 
 #[test]
-fn limits_are_errors_with_their_place() {
+fn exceeding_a_limit_is_an_error_with_an_offset() {
     assert_eq!(problem(""), (0, Problem::Empty));
     assert_eq!(problem("05"), (0, Problem::CutShort { wanted: 1, left: 0 }));
     assert_eq!(problem("76 01 01"), (0, Problem::ReportSize(257)));
@@ -166,7 +166,7 @@ fn limits_are_errors_with_their_place() {
 }
 
 #[test]
-fn the_longest_report_is_read_and_one_bit_more_is_not() {
+fn the_longest_report_is_read_and_one_more_bit_is_refused() {
     // 12,288 elements of 8 bits and 4,095 more are 16,383 bytes: with an id byte, the kernel's 16,384.
     let most = "05 01 25 01 75 08 96 00 30 09 30 81 02 96 ff 0f 09 30 81 02";
     assert_eq!(parse(most).reports()[0].bits, 16_383 * 8);
@@ -186,7 +186,7 @@ fn the_collection_tree_is_kept() {
 }
 
 #[test]
-fn values_are_cut_and_signed_as_the_field_says() {
+fn values_are_truncated_and_sign_extended_per_field() {
     let descriptor = parse("05 01 09 30 15 81 25 7f 75 08 95 01 81 02 09 31 15 00 26 ff 03 75 0a 95 02 81 02");
     let (report, body) = descriptor.find(ReportKind::Input, &[0xff, 0x01, 0xfc, 0x0f]).expect("it is there");
     assert_eq!(report.fields[0].value(body, 0), Some(-1));

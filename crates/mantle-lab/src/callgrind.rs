@@ -85,7 +85,7 @@ mod tests {
     use super::by_address;
 
     #[test]
-    fn addresses_count_on_from_one_another_and_calls_are_left_out() {
+    fn relative_addresses_add_up_and_call_costs_are_excluded() {
         let text = "positions: instr line\nevents: Ir\n\nob=(1) /bin/program\nfl=(1) a.rs\nfn=(1) main\n0x1000 3 5\n\
                     +4 4 7\ncob=(2) /lib/libc.so\ncfn=(2) memcpy\ncalls=2 0x99\n* 4 1000\n-4 * 1\n\nob=(2)\nfn=(2)\n\
                     0x1000 1 9\n\nob=(1)\nfn=(3) other\n0x1010 1 2\n";

@@ -4,7 +4,7 @@ use mantle_core::time::Micros;
 use mantle_lab::road::{self, ByHand};
 
 #[test]
-fn the_road_and_the_one_written_by_hand_give_the_same_events() {
+fn the_road_and_a_hand_written_translator_agree() {
     let (mut table, mut hand) = (road::table(), ByHand::default());
     let (mut ours, mut theirs) = ([0u8; 512], [0u8; 512]);
     let mut bytes = 0;

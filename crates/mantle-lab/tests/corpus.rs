@@ -30,7 +30,7 @@ fn files(directory: &Path) -> Vec<PathBuf> {
 }
 
 #[test]
-fn the_corpora_break_no_promise_and_take_no_more_than_they_may() {
+fn every_corpus_entry_keeps_the_invariants_and_limits() {
     let root = Path::new(env!("CARGO_MANIFEST_DIR")).join("../..");
     for (name, target) in TARGETS {
         let mut paths = files(&root.join("fuzz/corpus").join(name));

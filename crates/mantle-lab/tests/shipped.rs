@@ -131,7 +131,7 @@ fn frames(program: &Path) -> (u64, u64) {
 }
 
 #[test]
-fn what_is_handed_out_takes_few_instructions() {
+fn the_shipped_program_takes_few_instructions() {
     let program = shipped();
     let start = count(&program, &["--for", "0.001"], &[]);
     let road = road(&program);

@@ -99,7 +99,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn messages_come_whole_however_they_are_cut() {
+    fn messages_are_reassembled_from_any_pieces() {
         let (mut one, other) = UnixStream::pair().expect("a pair");
         let mut reader = Reader::new(other).expect("a reader");
         let said: Vec<String> = (0..20).map(|n| "x".repeat(n * 3000)).collect();
@@ -124,7 +124,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_too_long_or_no_message_is_refused_before_it_is_kept() {
+    fn oversized_and_malformed_messages_are_refused_before_buffering() {
         for (bytes, why) in [
             (u32::MAX.to_le_bytes().to_vec(), "at most 1048576"),
             ([&5u32.to_le_bytes()[..], b"{{{{{"].concat(), "not a valid message"),

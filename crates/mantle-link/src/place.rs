@@ -139,7 +139,7 @@ mod tests {
     }
 
     #[test]
-    fn one_has_the_lock_and_the_other_knows_who() {
+    fn the_lock_names_its_holder() {
         let runtime = runtime();
         let place = Place::within(runtime.path()).expect("a place");
         assert_eq!(place.holder(), None);
@@ -157,7 +157,7 @@ mod tests {
     }
 
     #[test]
-    fn a_directory_that_others_may_use_is_not_used() {
+    fn a_directory_writable_by_others_is_refused() {
         let runtime = runtime();
         std::fs::set_permissions(runtime.path(), std::fs::Permissions::from_mode(0o755)).expect("its mode");
         let said = Place::within(runtime.path()).expect_err("it is refused").to_string();

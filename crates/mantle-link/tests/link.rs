@@ -183,7 +183,7 @@ fn each_screen_has_its_own_view_and_its_own_answers() {
 }
 
 #[test]
-fn a_screen_that_does_not_read_delays_nobody_and_gets_the_newest_later() {
+fn a_stalled_screen_delays_nobody_and_later_gets_the_newest_state() {
     let engine = Engine::start();
     let mut stuck = engine.raw();
     stuck.write_all(&hello(VERSION, true)).expect("written");
@@ -211,7 +211,7 @@ fn a_screen_that_does_not_read_delays_nobody_and_gets_the_newest_later() {
 }
 
 #[test]
-fn eight_screens_have_room_and_the_ninth_is_told() {
+fn eight_screens_fit_and_a_ninth_is_refused_with_a_reason() {
     let engine = Engine::start();
     let mut all: Vec<Guest> = (0..8).map(|_| engine.come(Comes::AsScreen).expect("there is room")).collect();
     match engine.come(Comes::AsScreen) {
@@ -231,7 +231,7 @@ fn eight_screens_have_room_and_the_ninth_is_told() {
 }
 
 #[test]
-fn nonsense_is_answered_with_a_reason_and_affects_nobody_else() {
+fn malformed_input_is_refused_with_a_reason_and_affects_nobody_else() {
     let engine = Engine::start();
     let watcher = engine.come(Comes::AsScreen).expect("a screen");
     let welcome = |bytes: &[u8]| [&hello(VERSION, true)[..], bytes].concat();
@@ -278,7 +278,7 @@ fn a_flood_of_orders_delays_only_itself() {
 }
 
 #[test]
-fn whoever_is_there_is_told_when_the_engine_ends_and_another_one_can_begin() {
+fn screens_are_told_when_the_engine_ends_and_a_new_one_can_start() {
     let mut engine = Engine::start();
     let guest = engine.come(Comes::AsScreen).expect("a screen");
     guest.order(1, Wish::Command(Command::LetGo));

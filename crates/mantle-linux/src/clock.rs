@@ -71,7 +71,7 @@ mod tests {
     }
 
     #[test]
-    fn a_sleep_is_noticed_once_and_time_alone_is_none() {
+    fn a_suspend_is_noticed_once_and_waiting_is_not_one() {
         let mut watch = SleepWatch::default();
         let mut look = |awake, started| watch.look(&Given(Micros::millis(awake), Micros::millis(started)));
         assert!(!look(1000, 9000), "what it slept before it was looked first is no news");

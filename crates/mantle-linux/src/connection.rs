@@ -59,7 +59,7 @@ mod tests {
     use std::fs;
 
     #[test]
-    fn what_a_usb_device_tells_of_its_way_is_read() {
+    fn the_connection_of_a_usb_device_is_read() {
         let root = tempfile::tempdir().expect("a directory");
         let usb = root.path().join("devices/pci0000:00/usb1/1-2/1-2.4");
         let device = usb.join("1-2.4:1.0/0003:1209:0A02.0007");

@@ -134,7 +134,7 @@ mod tests {
     }
 
     #[test]
-    fn what_a_driver_offers_is_found_and_done() {
+    fn driver_features_are_found_and_used() {
         let root = tempfile::tempdir().expect("a directory");
         let device = device(root.path());
         let offered = offered(&device);
@@ -176,7 +176,7 @@ mod tests {
     }
 
     #[test]
-    fn players_are_told_apart_by_lamps() {
+    fn player_lamps_differ_per_player() {
         for lamps in 3..6usize {
             let all: Vec<_> = (0..=(2 * lamps - 1) as u8).map(|player| lit(lamps, player)).collect();
             for (at, one) in all.iter().enumerate() {

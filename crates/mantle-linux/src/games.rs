@@ -174,7 +174,7 @@ mod tests {
     }
 
     #[test]
-    fn programs_are_recognised_by_name_however_they_are_started() {
+    fn programs_are_recognized_by_name_however_started() {
         let proc = tempfile::tempdir().expect("a directory");
         process(proc.path(), 1, "/usr/games/crane (deleted)", "crane", "crane --fast", 10);
         process(proc.path(), 2, "/usr/bin/python3.11", "parade.py", "/usr/bin/python3 ./parade.py", 20);
@@ -201,7 +201,7 @@ mod tests {
     }
 
     #[test]
-    fn what_starts_becomes_another_and_ends_is_seen_with_the_next_look() {
+    fn started_replaced_and_ended_programs_show_at_the_next_look() {
         let proc = tempfile::tempdir().expect("a directory");
         process(proc.path(), 7, "/usr/bin/bash", "bash", "bash", 10);
         let mut watch = GameWatch::new(proc.path(), vec![rule(GameSign::Program("crane".into()))]);

@@ -92,7 +92,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_keyboard_has_keys_alone_and_a_mouse_what_makes_one() {
+    fn keyboards_have_only_keys_and_mice_their_axes_and_buttons() {
         let [keyboard, mouse] = caps();
         assert!(keyboard.has(event::KEY, 30) && keyboard.of(event::REL).next().is_none());
         assert!(keyboard.of(event::KEY).all(|code| code < BUTTONS));

@@ -106,7 +106,7 @@ mod tests {
     }
 
     #[test]
-    fn movements_are_merged_and_the_last_place_counts() {
+    fn movements_are_merged_to_the_last_position() {
         let mut pending = Pending::default();
         assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 5)), true));
         assert!(!pending.take(Micros(20), &frame(&at(1, 5), &at(2, 5)), true));
@@ -115,7 +115,7 @@ mod tests {
     }
 
     #[test]
-    fn a_press_is_written_at_once_behind_what_has_waited() {
+    fn a_press_is_written_at_once_after_pending_movements() {
         let mut pending = Pending::default();
         let pressed = PadState { bits: PadTarget::South.mask() as u32, ..at(3, 0) };
         assert!(!pending.take(Micros(10), &frame(&at(0, 0), &at(1, 0)), true));
@@ -128,7 +128,7 @@ mod tests {
     }
 
     #[test]
-    fn without_anything_behind_it_nothing_waits_and_nothing_waits_for_long() {
+    fn nothing_waits_without_a_backlog_and_never_for_long() {
         let mut pending = Pending::default();
         assert!(pending.take(Micros(0), &frame(&at(0, 0), &at(1, 0)), false));
         assert!(!pending.take(Micros(0), &frame(&at(1, 0), &at(2, 0)), true));

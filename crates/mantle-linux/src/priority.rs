@@ -160,7 +160,7 @@ mod tests {
     }
 
     #[test]
-    fn priority_is_requested_once_and_given_up_by_heavy_use() {
+    fn priority_is_requested_once_and_dropped_under_heavy_use() {
         let (mut rank, mut clock) = (Rank::default(), (Micros(0), Micros(0)));
         assert_eq!(rank.look(clock.0, || clock.1), Some(Bid::Ask));
         assert_eq!(runs(&mut rank, &mut clock, 100, 0.9), vec![None; 100], "nobody has answered yet");
@@ -177,7 +177,7 @@ mod tests {
     }
 
     #[test]
-    fn a_look_between_the_looks_reads_no_clock() {
+    fn an_early_look_reads_no_clock() {
         let mut rank = Rank::default();
         rank.is_now(Micros(0), &Priority::RealTime);
         assert_eq!(rank.look(Micros::millis(999), || panic!("it is not time")), None);

@@ -256,7 +256,7 @@ mod tests {
     use std::io::Read;
 
     #[test]
-    fn only_nodes_that_are_played_with_can_be_named() {
+    fn only_input_nodes_can_be_named() {
         for name in ["input/event0", "input/js12", "hidraw3"] {
             assert!(is_name(name), "{name}");
         }
@@ -278,7 +278,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_new_is_added_and_what_is_gone_is_taken_away() {
+    fn new_nodes_are_added_and_vanished_ones_removed() {
         let (mut inside, theirs) = Inside::pair().expect("a pair");
         let mut theirs = UnixStream::from(theirs);
         let set = |names: &[&str]| names.iter().map(|name| (*name).to_owned()).collect::<BTreeSet<_>>();

@@ -163,7 +163,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn settings_that_forbid_namespaces_are_known() {
+    fn settings_that_forbid_namespaces_are_recognized() {
         let root = tempfile::tempdir().expect("a directory");
         assert!(namespaces_by(root.path()), "a kernel without such settings");
         let forbids = [
@@ -182,7 +182,7 @@ mod tests {
     }
 
     #[test]
-    fn the_rule_is_found_where_it_is_and_told_from_an_older_one() {
+    fn the_installed_rule_is_found_and_an_older_one_recognized() {
         let root = tempfile::tempdir().expect("a directory");
         let own = root.path().join("etc");
         let run = root.path().join("run");

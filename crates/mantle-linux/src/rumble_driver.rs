@@ -41,7 +41,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_module_that_is_there_tells_its_drivers_name_and_another_ones_is_guessed() {
+    fn a_loaded_module_names_its_driver_and_others_are_guessed() {
         let sys = tempfile::tempdir().expect("a directory");
         std::fs::create_dir_all(sys.path().join("module/hid_tide/drivers/hid:Tide")).expect("made");
         assert_eq!(called(sys.path(), "hid_tide").as_deref(), Some("Tide"));

@@ -196,7 +196,7 @@ mod tests {
     }
 
     #[test]
-    fn keyboards_are_read_by_their_events_where_all_of_these_may_be_opened() {
+    fn keyboards_are_read_as_events_if_all_nodes_can_be_opened() {
         let hex = |text: &str| -> Vec<u8> {
             text.split(' ').map(|byte| u8::from_str_radix(byte, 16).expect("two digits")).collect()
         };
@@ -226,7 +226,7 @@ mod tests {
     }
 
     #[test]
-    fn a_stand_in_without_a_usb_parent_has_its_phys_for_a_port() {
+    fn a_device_without_a_usb_parent_uses_its_phys_as_port() {
         assert_eq!(phys_port(Bus::USB, "lab-3/input0"), Some("lab-3".into()));
         assert_eq!(phys_port(Bus::BLUETOOTH, "00:11"), None);
         assert_eq!(usb_port(Path::new("/sys/devices/virtual/misc/uhid/0003:1209:0A02.0001")), None);

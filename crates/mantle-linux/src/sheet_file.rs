@@ -37,7 +37,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_a_person_has_written_stays() {
+    fn a_hand_written_sheet_stays() {
         let directory = tempfile::tempdir().expect("a directory");
         let own = directory.path().join("pad.sheet.toml");
         fs::write(&own, "# mine\nversion = 1\n").expect("written");

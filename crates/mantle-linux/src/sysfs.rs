@@ -63,7 +63,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn bitmaps_are_read_from_their_lowest_word() {
+    fn bitmaps_are_read_from_the_lowest_word() {
         assert_eq!(bits("1 0 8000000000000003"), [0, 1, 63, 128]);
         assert!(bits("").is_empty());
     }

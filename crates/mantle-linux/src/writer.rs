@@ -120,7 +120,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn of_rumble_only_the_latest_counts_and_of_the_rest_everything() {
+    fn only_the_latest_rumble_is_written_and_every_other_write() {
         let letter = |purpose| OutputRequest { request: 0, purpose, act: Act::Get { report: 0, length: 1 } };
         let later = [letter(Purpose::Rumble), letter(Purpose::StartUp)];
         assert!(outdated(&letter(Purpose::Rumble), &later));

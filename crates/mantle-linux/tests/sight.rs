@@ -205,7 +205,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
 
     #[test]
-    fn a_look_reads_what_is_there(
+    fn a_look_reads_the_present_nodes(
         all in prop::collection::vec(drawn(), 0..7),
         processes in prop::collection::vec(process(), 0..4),
         udev in any::<bool>(),
@@ -265,7 +265,7 @@ proptest! {
 
 /// A database and names written by somebody hostile.
 #[test]
-fn what_is_hostile_is_read_as_nothing() {
+fn hostile_entries_are_ignored() {
     let root = tempfile::tempdir().expect("a directory");
     let one = Drawn { number: 5, stands: Stands::Usb, kind: 0, tags: 1, closed: false, js: false, open_by: vec![7] };
     let process = Process { number: 7, name: "x".into(), makes: false, started: 1, shut_in: false };

@@ -33,7 +33,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_switch_counts_before_a_setting_and_other_radios_not_at_all() {
+    fn a_hardware_switch_precedes_a_setting_and_other_radios_are_ignored() {
         let sys = tempfile::tempdir().expect("a directory");
         let radio = |number: u8, kind: &str, soft: &str, hard: &str| {
             let at = sys.path().join(format!("class/rfkill/rfkill{number}"));

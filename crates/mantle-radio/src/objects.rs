@@ -178,7 +178,7 @@ mod tests {
     }
 
     #[test]
-    fn names_in_any_script_are_shown_and_none_can_harm_a_terminal() {
+    fn names_in_any_script_are_shown_safely() {
         let mut objects = Objects::default();
         objects.add("/org/bluez/hci0", adapter(true));
         for (name, shown) in [
@@ -227,7 +227,7 @@ mod tests {
     }
 
     #[test]
-    fn what_changes_while_it_is_not_known_is_left_out() {
+    fn changes_of_unknown_objects_are_ignored() {
         let mut objects = Objects::default();
         objects.change("/org/bluez/hci0/dev_9", DEVICE, Properties::new(), &[]);
         assert!(objects.devices(&Seen::default()).is_empty());

@@ -60,7 +60,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn it_is_remembered_until_it_is_forgotten_and_a_broken_file_is_begun_anew() {
+    fn devices_are_remembered_until_forgotten_and_a_broken_file_is_replaced() {
         let place = tempfile::tempdir().expect("a directory");
         let file = place.path().join("state/radio.toml");
         let mut seen = Seen::open(Some(file.clone()));

@@ -63,7 +63,7 @@ fn pair() -> RadioAct {
 }
 
 #[test]
-fn the_daemon_is_asked_and_understood_and_its_absence_is_said() {
+fn the_daemon_is_understood_and_its_absence_reported() {
     let place = tempfile::tempdir().expect("a directory");
     let places = Places { sys: place.path().join("sys"), seen: Some(place.path().join("radio.toml")) };
     // Without any bus.

@@ -221,7 +221,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_a_profile_is_taken_for_is_what_its_text_says() {
+    fn a_loaded_profile_equals_its_text() {
         for (name, dead_zone) in [("lighthouse", DEAD_ZONE), ("night ferry", 0.08)] {
             let kept = Kept::new(name, dead_zone, None);
             let read = read(&kept.now.origin, &kept.text);
@@ -230,7 +230,7 @@ mod tests {
     }
 
     #[test]
-    fn what_comes_with_the_program_is_read_later_and_then_says_what_its_text_does() {
+    fn built_in_profiles_load_lazily_and_equal_their_text() {
         for name in mantle_files::shipped::profile_names() {
             let mut all = Profiles(vec![Kept::new(&name, DEAD_ZONE, None)], Vec::new(), Vec::new());
             assert!(all.0[0].now.rules.is_empty() && all.0[0].now.actions.is_empty(), "{name} is not read yet");

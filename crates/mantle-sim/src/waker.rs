@@ -72,7 +72,7 @@ mod tests {
     }
 
     #[test]
-    fn it_wakes_in_order_only() {
+    fn the_device_wakes_only_in_order() {
         let mut waker = waker();
         assert_eq!(waker.handle_write(&[4, 1]), None);
         assert_eq!(waker.handle_write(&[2, 1, 0]), Some(vec![3, 1]));
@@ -84,7 +84,7 @@ mod tests {
     }
 
     #[test]
-    fn a_mute_one_stays_asleep() {
+    fn a_mute_device_stays_asleep() {
         let mut waker = waker();
         waker.manner = Manner::Mute;
         assert_eq!(waker.handle_write(&[2, 1]), None);

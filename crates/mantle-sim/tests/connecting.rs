@@ -117,7 +117,7 @@ fn connects<'a>(address: &'a str, answer: Option<&'a str>) -> impl FnMut(&Connec
 const LEFT: &str = "02:50:00:00:02:01";
 
 #[test]
-fn every_device_of_the_scene_comes_by_its_own_way_or_says_why_not() {
+fn every_device_in_the_scene_connects_or_reports_why() {
     let there = &["Trusting", "Awaiting", "There"][..];
     let asks = |dialogue: &str| format!("Pairing(Some({dialogue}))");
     let compare = asks("Compare(\"271828\")");
@@ -151,7 +151,7 @@ fn every_device_of_the_scene_comes_by_its_own_way_or_says_why_not() {
 }
 
 #[test]
-fn a_code_that_is_typed_is_right_or_wrong_and_can_be_tried_again() {
+fn a_wrong_code_can_be_retried() {
     let scene = |asks: &str, code: &str| {
         let text = shipped().replace("asks = \"compare\"", &format!("asks = \"{asks}\""));
         text.replace("271828", code)
@@ -171,7 +171,7 @@ fn a_code_that_is_typed_is_right_or_wrong_and_can_be_tried_again() {
 }
 
 #[test]
-fn who_never_answers_never_comes_and_a_device_without_input_is_said() {
+fn an_unresponsive_device_times_out_and_one_without_input_is_reported() {
     let of = |fault: &str| {
         shipped().replace("code = \"271828\"", &format!("fault = \"{fault}\"")).replace("asks = \"compare\"", "")
     };
@@ -193,7 +193,7 @@ fn who_never_answers_never_comes_and_a_device_without_input_is_said() {
 }
 
 #[test]
-fn stale_keys_are_mended_by_removing_and_pairing_again() {
+fn stale_keys_are_fixed_by_removing_and_pairing_again() {
     let mut connects = connects("02:50:00:00:02:04", None);
     let mut mended = false;
     let outcome = play(&shipped(), 30, true, |view| {
@@ -209,7 +209,7 @@ fn stale_keys_are_mended_by_removing_and_pairing_again() {
 }
 
 #[test]
-fn the_radio_s_own_troubles_are_said_and_end_by_themselves() {
+fn radio_faults_are_reported_and_clear_by_themselves() {
     let with = |radio: &str| shipped().replace("[radio]\n", &format!("[radio]\n{radio}\n"));
     for (state, says, mends) in [
         ("absent", "has no Bluetooth radio", "Plug in an adapter"),
@@ -244,7 +244,7 @@ fn the_radio_s_own_troubles_are_said_and_end_by_themselves() {
 }
 
 #[test]
-fn nobody_looks_and_nothing_is_looked_for_and_strangers_are_refused() {
+fn no_search_without_a_viewer_and_strangers_are_refused() {
     let nobody = play(&shipped(), 10, false, |_| None);
     assert!(!nobody.seen.looks && nobody.seen.rows.is_empty());
     let outcome = play(&shipped(), 45, true, |_| None);
@@ -292,7 +292,7 @@ hands = false
 }
 
 #[test]
-fn halves_say_which_one_is_missing() {
+fn a_half_pad_names_its_missing_half() {
     let one = play(&shipped(), 12, true, connects(LEFT, Some("")));
     let notes = &one.seen.came[0].notes;
     assert!(notes.iter().any(|note| note.contains("the right one is missing")), "{notes:?}");

@@ -84,7 +84,7 @@ fn the_parade_types_once_somebody_has_agreed_and_plays_no_pad() {
 
 /// While the left shoulder is held the face buttons play the d-pad, and nothing of it remains.
 #[test]
-fn the_ferry_has_its_deck_under_a_held_button() {
+fn the_ferry_layer_is_under_a_held_button() {
     let reports = [
         (1.0, "01 00 80 80 80 80 80 00 00"),
         (2.0, "01 10 80 80 80 80 80 00 00"),

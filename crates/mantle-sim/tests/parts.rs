@@ -69,20 +69,20 @@ fn two_in_one(second: &str) -> impl Fn(&str) -> DeviceFile {
 }
 
 #[test]
-fn one_report_that_changes_two_parts_of_one_player_is_one_frame_with_both() {
+fn one_report_for_two_parts_makes_one_frame_with_both() {
     let keys = played("two", "", two_in_one("1.0"));
     assert_eq!(keys, [(10, 0x130, 1), (10, 0x131, 1), (60, 0x130, 0), (60, 0x131, 0)]);
 }
 
 #[test]
-fn unplugged_while_both_parts_hold_something_everything_comes_up() {
+fn unplugging_releases_what_both_parts_hold() {
     let keys = played("two", "gone = [[3.0, 9.0]]", two_in_one("1.5"));
     assert_eq!(keys, [(10, 0x130, 1), (15, 0x131, 1), (30, 0x130, 0), (30, 0x131, 0)]);
 }
 
 /// The same with two reports, one for each part.
 #[test]
-fn two_pads_behind_one_plug_come_up_as_well() {
+fn unplugging_releases_both_pads_of_one_plug() {
     let shipped = include_str!("../../../devices/jetty-box.device.toml");
     let hands = HANDS.replace("SECOND", "1.5");
     let text = format!("{}{hands}", &shipped[..shipped.find("[[hand]]").expect("hands move it")]);

@@ -83,7 +83,7 @@ tap = 0.2
 "#;
 
 #[test]
-fn a_finger_draws_the_pointer_a_third_of_a_surface_for_a_thousand_counts() {
+fn a_third_of_the_surface_moves_the_pointer_a_thousand_counts() {
     let game = play("slipway-slate", SURFACE, 8);
     assert_eq!(
         game.moved(0, 0.0, 4.0),
@@ -130,7 +130,7 @@ with = ["button 1"]
 "#;
 
 #[test]
-fn motion_plays_a_stick_always_and_the_pointer_only_while_something_is_held() {
+fn motion_plays_a_stick_always_and_the_pointer_only_while_held() {
     let game = play("lantern-left", GYRO, 4);
     let stick = game.furthest(3);
     assert!((20_000..=32_767).contains(&stick), "9000 of 32767, less 2 %, three times: {stick}");

@@ -97,7 +97,7 @@ fn a_replay_without_its_comments_gives_the_same_frames_and_stamps() {
 }
 
 #[test]
-fn twice_as_fast_is_the_same_in_half_the_time() {
+fn double_speed_gives_the_same_frames_in_half_the_time() {
     let (_, _, text) = live("quay-pad", 3);
     let recording = without_comments(&text);
     let straight = play(&recording, VIRTUAL, None);
@@ -110,7 +110,7 @@ fn twice_as_fast_is_the_same_in_half_the_time() {
 }
 
 #[test]
-fn over_and_over_until_the_end() {
+fn a_loop_repeats_until_the_end() {
     let (_, _, text) = live("quay-pad", 2);
     let recording = without_comments(&text);
     let once = play(&recording, VIRTUAL, None);
@@ -122,7 +122,7 @@ fn over_and_over_until_the_end() {
 
 /// Paused it sends nothing; each step is one report.
 #[test]
-fn step_by_step() {
+fn a_replay_can_be_stepped() {
     let (_, _, text) = live("quay-pad", 2);
     let recording = without_comments(&text);
     let (give, taken) = orders(|| {});
@@ -156,7 +156,7 @@ fn a_file_without_reports_says_so() {
 }
 
 #[test]
-fn events_of_an_input_node_play_as_well() {
+fn recorded_events_of_an_input_node_play() {
     // South is byte 38, bit 0 of the bitmap of keys.
     let keys = "B: 01 00 00 00 00 00 00 00 00\n".repeat(4) + "B: 01 00 00 00 00 00 00 03 00\n";
     let text = format!(
@@ -221,7 +221,7 @@ impl World for Bare {
 
 /// Opened beside another world, a recording is a device that nobody seats unasked, at its own times, over and over.
 #[test]
-fn opened_beside_another_world() {
+fn a_recording_plays_beside_another_world() {
     let (_, first, text) = live("quay-pad", 1);
     let recording = without_comments(&text);
     let stamps: Vec<u64> = recording.in_time().into_iter().map(|event| event.time.0).collect();
@@ -288,7 +288,7 @@ fn moves(reports: &[(u64, u8, u8)]) -> Vec<(u64, u16, i32)> {
 
 /// A stick plays from its described middle at once, whatever it does in the first seconds: every push arrives at its moment.
 #[test]
-fn every_push_of_a_stick_that_is_held_when_it_comes_arrives() {
+fn every_push_of_a_stick_held_on_arrival_arrives() {
     const X: u16 = 0;
     const SOUTH: u16 = 0x130;
     const RIGHT: i32 = 32767;

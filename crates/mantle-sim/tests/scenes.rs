@@ -11,6 +11,7 @@ use mantle_engine::{NoObserver, Observer, World};
 use mantle_files::shipped;
 use mantle_files::{DeviceFile, SceneFile};
 use mantle_hid::{Descriptor, FieldKind, ReportKind};
+use mantle_link::ToScreen;
 use mantle_sim::{Pace, ReplayWorld, SimWorld, TakingDown};
 use proptest::prelude::*;
 use std::fmt::Write;
@@ -120,7 +121,7 @@ fn frames_of(world: &mut impl World, table: &mut Table) -> Frames {
 /// What the simulation reported, reported again by a replay, gives the same frames with the same stamps, whenever the engine is woken needlessly in
 /// between.
 #[test]
-fn a_replay_gives_the_same_frames_however_it_is_woken() {
+fn a_replay_gives_the_same_frames_with_any_wake_ups() {
     let scene = shipped::scene("pulled-out").expect("it is shipped");
     let world = SimWorld::new(&scene, virtual_seconds(9), None).expect("a scene");
     let settings = world.settings();
@@ -222,7 +223,7 @@ fn permuting_the_bits_of_reports_changes_nothing() {
 
 /// A scene file that says something impossible is refused in words.
 #[test]
-fn a_broken_scene_is_pointed_at() {
+fn a_broken_scene_is_located() {
     let broken = [
         ("version = 2\ntitle = \"x\"\n", "version 2 is unknown"),
         ("version = 1\ntitle = \"x\"\n[machine]\nuinput = \"maybe\"\n", "is not one of: ok, absent, denied, no module"),
@@ -290,10 +291,8 @@ fn full_snapshot_of(device: &str, kind: &str) {
         let snapshot = publisher.snapshot(Micros::seconds(3), &table);
         assert_eq!((snapshot.slots.len(), snapshot.devices.len()), (8, 16));
         assert_eq!(snapshot.sight.as_ref().map(|view| view.rows.len()), sight.then_some(24), "devices and pads");
-        let size = serde_json::to_vec(&snapshot).expect("plain values").len();
-        assert!(size <= mantle_talk::SNAPSHOT_BYTES, "{size} bytes");
-        let back: mantle_talk::Snapshot =
-            serde_json::from_slice(&serde_json::to_vec(&snapshot).expect("plain")).expect("read back");
-        assert_eq!(back, snapshot);
+        // Nothing comes through that is larger than a snapshot may be.
+        let sent = ToScreen::Snapshot(Box::new(snapshot));
+        assert_eq!(mantle_link::through(&sent), Some(sent));
     }
 }

@@ -2,7 +2,7 @@
 
 use crate::feel::FeelView;
 use crate::reports::ReportsDetail;
-use mantle_core::binding::{Combine, Leave, Target};
+use mantle_core::binding::{Combine, Face, Leave, SeenControl, Target};
 use mantle_core::control::{ControlKind, Packing};
 use mantle_core::device::{DeviceId, NodeId};
 use mantle_core::finding::Field;
@@ -69,6 +69,9 @@ pub struct SlotDetail {
     pub layers: Vec<(String, String, bool)>,
     /// The person's notes in the profile.
     pub notes: String,
+    /// Where the profile says that controls sit.
+    #[serde(default, skip_serializing_if = "is_usual")]
+    pub face: Face,
     /// What trying the pad has found so far, if it is tried.
     pub trial: Option<TrialView>,
     /// Help for assigning a control inside a game.
@@ -110,6 +113,9 @@ pub struct DeviceDetail {
     pub driver: String,
     /// The sheet that it is read by; none if its descriptor is enough.
     pub sheet: Option<String>,
+    /// Where its sheet says that its controls sit.
+    #[serde(default, skip_serializing_if = "is_usual")]
+    pub face: Face,
     /// What the sheet makes of the latest report beside its controls, and how such a device is paired: labels and values.
     pub sensed: Vec<(String, String)>,
     /// Its nodes.
@@ -135,6 +141,13 @@ pub struct DeviceDetail {
 }
 
 impl DeviceDetail {
+    /// Its controls, in the order in which people count them.
+    #[must_use]
+    pub fn seen_controls(&self) -> Vec<SeenControl<'_>> {
+        let controls = self.controls.iter();
+        controls.map(|one| SeenControl { name: &one.name, kind: &one.kind, number: one.number }).collect()
+    }
+
     /// How many controls it has, in words.
     #[must_use]
     pub fn count_of_controls(&self) -> String {

@@ -30,8 +30,8 @@ pub use detail::{
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{
-    Block, Change, Combine, Difference, Leave, ListEntry, Named, OptionChange, Options, ProfileStoreAct, SeenControl,
-    SeenTarget, TEMPLATES, Target, TargetBlock, Template, WideChange, block_of, blocks, read_list, spoken,
+    Block, Change, Combine, Difference, Face, Leave, ListEntry, Named, OptionChange, Options, ProfileStoreAct,
+    SeenControl, SeenTarget, TEMPLATES, Target, TargetBlock, Template, WideChange, block_of, blocks, read_list, spoken,
     typed_blocks,
 };
 pub use mantle_core::case::{CASE_SPAN, CaseEvent, CaseNode, CasePiece, CaseTable, GOES_IN, STAYS_OUT};
@@ -69,7 +69,7 @@ pub use shelf::{DIFFERENCES, ProfileRow, ProfilesView};
 use serde::{Deserialize, Serialize};
 
 /// The version of these values; raised when they change.
-pub const VERSION: u32 = 9;
+pub const VERSION: u32 = 10;
 /// A snapshot's size, serialised, stays under this.
 pub const SNAPSHOT_BYTES: usize = 64 * 1024;
 

@@ -69,7 +69,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_sign_of_the_screen_has_one_of_its_own_and_none_is_a_question_mark() {
+    fn every_symbol_has_its_own_ascii_form_and_none_is_a_question_mark() {
         for c in "°±²µ·×–—…←↑→↓─━│┼╌═╭╮╯╰▁▂▃▄▅▆▇█▏▕▲▶▸▼◀◉○◌●✓✕✗".chars()
         {
             assert!(!["?", "_"].contains(&instead(c)) || matches!(c, '▁' | '▂'), "{c}");

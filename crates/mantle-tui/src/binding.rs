@@ -3,11 +3,12 @@
 
 use crate::app::App;
 use crate::keys::{Binding, Intent};
-use crate::listed::{same, seen_controls};
+use crate::listed::{face_of, same};
 use crate::mode::{Mode, PressFor, Swap, TypedFor};
 use crate::rows::{Row, Then};
 use mantle_talk::{
-    BindingRow, Change, Command, Detail, KeysView, PadTarget, SlotNumber, Stage, TARGETS, Target, block_of, spoken,
+    BindingRow, Change, Command, Detail, DeviceDetail, KeysView, PadTarget, SlotNumber, Stage, TARGETS, Target,
+    block_of, spoken,
 };
 
 fn source(target: Target, layer: &str, source: Option<&str>, inverted: bool) -> Change {
@@ -104,6 +105,19 @@ impl App {
                 None => self.message = Some("choose a direction of a stick, hat or d-pad first".into()),
             },
             Binding::List => self.ask_line(TypedFor::List(slot)),
+            Binding::Face => {
+                let own = match &self.snapshot.detail {
+                    Detail::Slot(detail) if !detail.face.is_empty() => detail.face.text(),
+                    Detail::Slot(detail) => detail
+                        .devices
+                        .iter()
+                        .find(|own| !own.face.is_empty())
+                        .map(|own| own.face.text())
+                        .unwrap_or_default(),
+                    _ => String::new(),
+                };
+                self.ask_line_with(TypedFor::Face(slot), &own);
+            }
             Binding::Name => {
                 let own = self.binding(target).and_then(|row| row.action.clone()).unwrap_or_default();
                 self.ask_line_with(TypedFor::Action(slot, target), &own);
@@ -149,7 +163,7 @@ impl App {
             self.bind(slot, target, text.to_owned(), false);
             return Ok(());
         }
-        let controls: Vec<_> = detail.devices.iter().flat_map(seen_controls).collect();
+        let controls: Vec<_> = detail.devices.iter().flat_map(DeviceDetail::seen_controls).collect();
         match spoken(&controls, text) {
             Ok(found) => {
                 let source = found.text();
@@ -162,6 +176,14 @@ impl App {
                 Err(format!("{text} could be {}: type more", names.join(", ")))
             }
         }
+    }
+
+    /// Takes over where controls sit.
+    pub(crate) fn take_face(&mut self, slot: SlotNumber, text: &str) -> Result<(), String> {
+        let Detail::Slot(detail) = &self.snapshot.detail else { return Ok(()) };
+        let face = face_of(detail, text)?;
+        self.edit(slot, vec![Change::Face(face)]);
+        Ok(())
     }
 
     /// Settles the target that lost its source.

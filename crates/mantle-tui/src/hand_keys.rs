@@ -112,6 +112,7 @@ mod tests {
             what: String::new(),
             driver: String::new(),
             sheet: None,
+            face: Default::default(),
             sensed: Vec::new(),
             nodes: Vec::new(),
             cover: String::new(),
@@ -127,7 +128,7 @@ mod tests {
     }
 
     #[test]
-    fn hats_both_sticks_and_triggers_have_keys_of_their_own() {
+    fn hats_sticks_and_triggers_have_separate_keys() {
         let pad = device(&[
             ("button 1", "button"),
             ("X", "axis"),
@@ -152,7 +153,7 @@ mod tests {
     }
 
     #[test]
-    fn of_several_devices_each_has_its_keys() {
+    fn each_of_several_devices_has_its_keys() {
         let keypad = device(&[("button 1", "button"), ("X", "axis"), ("Y", "axis")]);
         let pedals = device(&[("accelerator", "axis"), ("brake", "axis"), ("button 1", "button")]);
         let all = reach(&[&keypad, &pedals]);

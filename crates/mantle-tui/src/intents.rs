@@ -46,6 +46,8 @@ pub enum Binding {
     Block,
     /// Bind many targets from a list of numbers.
     List,
+    /// Type where the controls of the device sit.
+    Face,
     /// Type a value for the chosen option.
     TypeOption,
     /// Ten steps up.

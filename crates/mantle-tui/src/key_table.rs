@@ -26,7 +26,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn no_key_means_two_things_in_one_place() {
+    fn no_key_has_two_meanings_in_one_view() {
         use Place::{
             Board, Calibrated, Calibrating, Called, Calling, CallingUsed, Choose, Finding, Hand, Help, Journal,
         };

@@ -263,7 +263,7 @@ const ACTIONS: [Key; 41] = [
 ];
 
 /// Keys that change bindings.
-const BINDINGS: [Key; 13] = [
+const BINDINGS: [Key; 14] = [
     key(KeyCode::Enter, "Enter", Intent::Binding(Binding::Press), "press it", true),
     key(KeyCode::Tab, "Tab", Intent::Binding(Binding::Next), "next", true),
     key(KeyCode::BackTab, "Shift-Tab", Intent::Binding(Binding::Before), "previous", false),
@@ -272,6 +272,7 @@ const BINDINGS: [Key; 13] = [
     letter('t', "t", Intent::Binding(Binding::Type), "choose from a list", true),
     letter('g', "g", Intent::Binding(Binding::Block), "a whole stick, hat", true),
     letter('#', "#", Intent::Binding(Binding::List), "type a list of numbers", false),
+    letter('M', "M", Intent::Binding(Binding::Face), "where controls sit, for the card", false),
     letter('/', "/", Intent::FindInList, "find a control of the pad", false),
     letter('K', "K", Intent::Binding(Binding::KeyTarget), "a key, the mouse", true),
     key(KeyCode::Delete, "Del", Intent::Binding(Binding::Nothing), "nothing", true),

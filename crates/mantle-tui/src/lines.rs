@@ -94,6 +94,7 @@ impl App {
     fn take_text(&mut self, typing: &Typing, text: String) -> Result<(), String> {
         match typing.what.clone() {
             TypedFor::Action(slot, target) => self.edit(slot, vec![Change::Action(target, text)]),
+            TypedFor::Face(slot) => return self.take_face(slot, &text),
             TypedFor::Nickname(device) => self.command(Command::Nickname { device, name: text }, Then::Nothing),
             TypedFor::PlaceProfile(mut choose) => {
                 choose.take_profile(&text, &self.snapshot);

@@ -1,15 +1,6 @@
 //! What controls and lists of numbers mean on the shown slot. Pure: used for the preview and for carrying it out.
 
-use mantle_talk::{ControlRow, DeviceDetail, ListEntry, SeenControl, SeenTarget, SlotDetail, read_list};
-
-/// A device's controls, in the order in which people count them.
-pub(crate) fn seen_controls(device: &DeviceDetail) -> Vec<SeenControl<'_>> {
-    device.controls.iter().map(seen_control).collect()
-}
-
-fn seen_control(control: &ControlRow) -> SeenControl<'_> {
-    SeenControl { name: &control.name, kind: &control.kind, number: control.number }
-}
+use mantle_talk::{DeviceDetail, Face, ListEntry, SeenControl, SeenTarget, SlotDetail, read_list};
 
 /// What a list of numbers would do: each entry in words and whether it is wrong, and whether it counts from 0.
 pub(crate) fn list_lines(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec<(String, bool)>, bool) {
@@ -35,8 +26,15 @@ pub(crate) fn entries_of(slot: &SlotDetail, text: &str, from_zero: bool) -> (Vec
             own: [row.action.as_deref(), row.prompt.as_deref()],
         })
         .collect();
-    let controls: Vec<SeenControl<'_>> = slot.devices.iter().flat_map(seen_controls).collect();
+    let controls: Vec<SeenControl<'_>> = slot.devices.iter().flat_map(DeviceDetail::seen_controls).collect();
     read_list(text, &targets, &controls, from_zero)
+}
+
+/// Where the controls of a slot's devices sit, by what was typed: of the first device that has all of them.
+pub(crate) fn face_of(slot: &SlotDetail, text: &str) -> Result<Face, String> {
+    let mut read = slot.devices.iter().map(|device| Face::read(text, &device.seen_controls()));
+    let first = read.next().unwrap_or_else(|| Face::read(text, &[]));
+    first.or_else(|why| read.find_map(Result::ok).ok_or(why))
 }
 
 /// Whether two names mean the same source. A whole travel may be written without saying "whole".

@@ -102,7 +102,7 @@ mod tests {
     }
 
     #[test]
-    fn the_list_narrows_and_the_best_stands_first() {
+    fn the_list_narrows_with_the_best_match_first() {
         assert_eq!(fits("").len(), 6);
         assert_eq!(fits("4"), ["button 4", "X upper half", "button 14"]);
         assert_eq!(fits("14"), ["button 14"]);

@@ -2,7 +2,7 @@
 
 use crate::app::App;
 use crate::keys::{Intent, Key};
-use crate::listed::{entries_of, same, seen_controls};
+use crate::listed::{entries_of, same};
 use crate::mode::{Mode, TypedFor, Typing};
 use crate::offer::{Offer, Offered};
 use crate::rows::Then;
@@ -88,6 +88,7 @@ impl App {
             TypedFor::ImportProfile => self.file_offers(directory, &[".profile.toml"]),
             TypedFor::ExportProfile => self.file_offers(directory, &[]),
             TypedFor::List(_)
+            | TypedFor::Face(_)
             | TypedFor::Layer(_)
             | TypedFor::Profile(_)
             | TypedFor::Nickname(_)
@@ -179,7 +180,7 @@ impl App {
         let Some(slot) = self.seen_slot() else { return Vec::new() };
         let mut all = Vec::new();
         for device in &slot.devices {
-            for Block { name, sources } in blocks(&seen_controls(device)) {
+            for Block { name, sources } in blocks(&device.seen_controls()) {
                 let note = if slot.devices.len() > 1 { device.name.as_str() } else { "" };
                 all.push(Offer { also: device.name.clone(), ..Offer::new(name, note, Offered::Block(sources)) });
             }

@@ -419,7 +419,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_typed_is_understood_or_its_range_is_said() {
+    fn typed_values_are_accepted_or_their_range_is_shown() {
         let typed = |choice: Choice, text: &str| choice.typed(PadTarget::South.into(), text);
         let one = |change| Ok(TypedOption::One(change));
         assert_eq!(typed(Choice::Sensitivity, "× 1.5"), one(OptionChange::Sensitivity(1500)));
@@ -434,7 +434,7 @@ mod tests {
     }
 
     #[test]
-    fn every_option_goes_up_and_comes_back() {
+    fn every_option_steps_up_and_back() {
         let target = PadTarget::RightStickLeft;
         let value = |choice: Choice, own: &OptionsView| choice.value(own, Combine::Largest, target.into());
         for choice in Choice::ALL {
@@ -460,7 +460,7 @@ mod tests {
     }
 
     #[test]
-    fn only_what_means_something_is_listed() {
+    fn only_applicable_options_are_listed() {
         let of = |own: OptionsView, name: &str| Choice::of(&own, Target::named(name).expect("there is one"));
         let (button, mouse) = (plain(), OptionsView { kind: ControlKind::Relative, travels: true, ..plain() });
         let finger = OptionsView { kind: ControlKind::Contact, travels: true, surface: true, ..plain() };

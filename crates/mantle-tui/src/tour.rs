@@ -201,7 +201,7 @@ mod tests {
     }
 
     #[test]
-    fn a_step_waits_for_all_of_its_words_in_order_and_for_the_person() {
+    fn a_step_waits_for_all_its_words_in_order_and_for_a_key() {
         let mut tour = tour();
         let (there, area) = screen(&["Enter open", "something in hand: it"]);
         tour.see(&there, area);
@@ -220,7 +220,7 @@ mod tests {
     }
 
     #[test]
-    fn keys_and_words_stand_out_and_nothing_else_of_the_text_is_lost() {
+    fn keys_and_words_are_highlighted_and_no_text_is_lost() {
         let theme = Theme::new(crate::theme::Look::default());
         let tour = tour();
         let area = Rect::new(0, 0, 24, tour.height(24));

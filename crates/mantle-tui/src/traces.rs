@@ -190,7 +190,7 @@ mod tests {
     }
 
     #[test]
-    fn it_keeps_so_many_columns_and_no_more() {
+    fn a_trace_keeps_a_fixed_number_of_columns() {
         let mut trace = trace();
         trace.pass(1_000_000);
         trace.take(1.0);

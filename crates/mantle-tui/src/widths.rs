@@ -107,7 +107,7 @@ mod tests {
 
     /// The fast path agrees with the general library wherever every character takes one cell.
     #[test]
-    fn narrow_text_is_written_as_the_library_writes_it() {
+    fn narrow_text_matches_the_librarys_output() {
         let mut all: Vec<char> = (' '..='\u{ffff}').filter(|c| is_narrow(*c)).collect();
         all.truncate(2000);
         for c in all {
@@ -122,7 +122,7 @@ mod tests {
     }
 
     #[test]
-    fn the_longest_words_that_fit_are_taken() {
+    fn the_longest_fitting_wording_is_used() {
         let words = ["in hand: all keys", "in hand", "灯"];
         assert_eq!(
             [17, 16, 7, 6, 1].map(|width| fitting(&words, width)),
@@ -144,7 +144,7 @@ mod tests {
     }
 
     #[test]
-    fn signs_of_two_cells_are_cut_where_they_do_not_fit() {
+    fn double_width_letters_are_cut_whole() {
         let at = Rect { width: 6, height: 1, ..Rect::default() };
         let line = |text: &str, width: u16| {
             let mut buffer = Buffer::empty(at);

@@ -18,7 +18,12 @@ use mantle_sim::{CaseFiles, CaseWorld};
 use mantle_talk::{CaseEvent, GOES_IN, Header, STAYS_OUT, Watch, Wish};
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::time::{Duration, Instant};
+
+/// How soon it is noticed that somebody has had enough.
+const GLANCE: Duration = Duration::from_millis(100);
 
 /// Writes a case, or opens one.
 pub fn run(args: &CaseArgs) -> Exit {
@@ -58,11 +63,7 @@ fn make(args: &CaseArgs, file: &Path) -> Result<Exit, Exit> {
     // From now on its reports are kept, if they were not before.
     let watch = Watch { keyboards: args.keyboards, reports: true, ..Watch::default() };
     asked.answered(Wish::Watch(watch))?.map_err(refuse)?;
-    if args.seconds > 0 {
-        say!("Now do what does not work, for {} s (--for 0 does not wait).", args.seconds);
-    }
-    let until = Instant::now() + Duration::from_secs(args.seconds);
-    asked.wait_until(until, |_| None::<()>)?;
+    watch_for(args.seconds, &asked)?;
     let pieces = asked.case(args.keyboards)?;
     let mut case = whole(pieces, private).map_err(refuse)?;
     if !nodes.is_empty() {
@@ -76,6 +77,22 @@ fn make(args: &CaseArgs, file: &Path) -> Result<Exit, Exit> {
     }
     say!("Whoever helps opens it by  placid-mantle case --open {}", path.display());
     Ok(Exit::Fine)
+}
+
+/// Lets the reports of so many seconds come, or of fewer once somebody has had enough.
+fn watch_for(seconds: u64, asked: &Asked) -> Result<(), Exit> {
+    if seconds == 0 {
+        return Ok(());
+    }
+    let enough = Arc::new(AtomicBool::new(false));
+    let can_be_ended = signal_hook::flag::register(signal_hook::consts::SIGINT, enough.clone()).is_ok();
+    let ended_by = if can_be_ended { "Ctrl+C when you have done it" } else { "--for 0 does not wait" };
+    say!("Now do what does not work: {seconds} s are taken down ({ended_by}).");
+    let until = Instant::now() + Duration::from_secs(seconds);
+    while !enough.load(Ordering::Relaxed) && Instant::now() < until {
+        asked.wait_until(until.min(Instant::now() + GLANCE), |_| None::<()>)?;
+    }
+    Ok(())
 }
 
 fn with_ending(file: &Path) -> PathBuf {

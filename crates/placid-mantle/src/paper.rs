@@ -1,11 +1,12 @@
 //! Exports: from a slot's snapshot into new files.
 
+use mantle_core::binding::{Named, Part};
 use mantle_core::measure::took;
 use mantle_draw::{
-    AxisRange, Card, CardLayer, CardRow, CardSource, Curves, Delay, DeviceReport, Page, Ranges, ResultLine, Results,
-    Travel,
+    AxisRange, Card, CardFace, CardLayer, CardRow, CardSource, CardSpot, Curves, Delay, DeviceReport, Page, Ranges,
+    ResultLine, Results, Travel,
 };
-use mantle_talk::{BindingRow, DeviceDetail, Paper, SlotDetail, Target, TrialView};
+use mantle_talk::{BindingRow, ControlKind, DeviceDetail, Face, Paper, SlotDetail, Target, TrialView};
 use serde_json::{Value, json};
 use std::path::{Path, PathBuf};
 
@@ -34,11 +35,13 @@ impl Subject {
         let mut rows: Vec<&BindingRow> = self.detail.bindings.iter().collect();
         let place = |target: Target| model.hands.iter().position(|(own, _)| target == *own).unwrap_or(usize::MAX);
         rows.sort_by_key(|row| place(row.target));
+        let faces = self.faces();
         let rows = rows.into_iter().map(|row| {
             let sources = row.said.iter().zip(&row.how).map(|((control, layer, _), (how, device))| CardSource {
                 control: if several { format!("{device}: {control}") } else { control.clone() },
                 layer: layer.clone(),
                 how: how.clone(),
+                spot: self.spot(&faces, device, control),
             });
             CardRow {
                 target: row.name.clone(),
@@ -57,7 +60,54 @@ impl Subject {
                 .map(|(name, hold, toggle)| CardLayer { name: name.clone(), hold: hold.clone(), toggle: *toggle })
                 .collect(),
             rows: rows.collect(),
+            faces: faces
+                .iter()
+                .map(|(device, face)| CardFace {
+                    device: if several { device.clone() } else { String::new() },
+                    rows: face.rows.clone(),
+                })
+                .collect(),
         }
+    }
+
+    /// Where the controls of its devices sit: what the profile says counts for the first device that has all of them, and
+    /// for the others their sheets.
+    fn faces(&self) -> Vec<(String, &Face)> {
+        let devices = &self.detail.devices;
+        let whose = devices.iter().position(|device| self.detail.face.is_of(&device.seen_controls()));
+        let faces = devices.iter().enumerate().map(|(at, device)| {
+            let is_own = Some(at) == whose && !self.detail.face.is_empty();
+            (device.name.clone(), if is_own { &self.detail.face } else { &device.face })
+        });
+        faces.filter(|(_, face)| !face.is_empty()).collect()
+    }
+
+    /// Where a source sits, and which part of what sits there it is, in one word.
+    fn spot(&self, faces: &[(String, &Face)], device: &str, source: &str) -> Option<CardSpot> {
+        let (at, (_, face)) = faces.iter().enumerate().find(|(_, (name, _))| name == device)?;
+        let place = face.place_of(source)?;
+        let parts: Vec<&str> = Face::parts(&face.rows[place.0][place.1]).collect();
+        let named = Named::parse(source);
+        let is = |one: &&str| one.eq_ignore_ascii_case(&named.control);
+        let controls = self.detail.devices.iter().filter(|own| own.name == device).flat_map(|own| &own.controls);
+        let is_axis = |name: &str| {
+            controls.clone().any(|one| one.kind == ControlKind::Axis.word() && one.name.eq_ignore_ascii_case(name))
+        };
+        // Of two axes in one place the first goes across, the second along.
+        let axis = parts.iter().filter(|name| is_axis(name)).position(|name| is(&name));
+        let across = axis.filter(|_| parts.len() > 1).map(|at| at == 0);
+        let part = match (named.part, across) {
+            // It has its own place.
+            _ if parts.iter().any(|own| own.eq_ignore_ascii_case(source)) && parts.len() == 1 => "",
+            (Some(Part::LowerHalf), Some(true)) => "left",
+            (Some(Part::UpperHalf), Some(true)) => "right",
+            (Some(Part::LowerHalf), Some(false)) => "up",
+            (Some(Part::UpperHalf), Some(false)) => "down",
+            (Some(part), _) if parts.iter().any(|own| is(&own)) => part.word(),
+            _ if parts.len() > 1 => source,
+            _ => "",
+        };
+        Some(CardSpot { face: at, place, part: part.to_owned() })
     }
 
     /// The results of trying its pad.

@@ -52,14 +52,14 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_line_is_one_line_and_obeyed_by_nobody() {
+    fn a_printed_line_is_one_line_without_control_sequences() {
         let mut out = Vec::new();
         line(&mut out, format_args!("{}: {}", "pad\n\u{1b}[2J", "Grün"));
         assert_eq!(String::from_utf8(out).expect("text"), "pad\u{240a}\u{241b}[2J: Grün\n");
     }
 
     #[test]
-    fn json_says_the_same_without_what_a_terminal_obeys() {
+    fn json_holds_the_same_text_without_control_sequences() {
         for name in ["\u{1b}]0;x\u{7}\n\u{9b}\u{202e}\u{7f}\"\\", "Grün \u{7684}", "\u{e0041}x", ""] {
             let text = json(&name).expect("JSON");
             assert!(text.chars().all(|c| sign(c).is_none()), "{text:?}");

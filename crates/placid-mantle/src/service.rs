@@ -149,7 +149,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_path_with_signs_of_its_own_stays_one_word() {
+    fn a_path_with_special_characters_stays_one_word() {
         let text = engine(BY, "/home/a \"b\"/50%/$x\\y");
         assert!(text.contains("ExecStart=\"/home/a \\\"b\\\"/50%%/$$x\\\\y\" serve\n"), "{text}");
         assert!(autostart("/home/a b/50%").contains("Exec=\"/home/a b/50%%\" serve\n"));

@@ -29,7 +29,7 @@ fn case_of(account: &mut Account, scene: &str, more: &[&str]) -> String {
 }
 
 #[test]
-fn a_case_says_what_goes_in_and_then_the_same_as_its_owners_table() {
+fn a_case_lists_its_contents_and_repeats_its_owners_sentences() {
     let mut account = Account::new();
     let file = case_of(&mut account, "troubles", &[]);
     let text = fs::read_to_string(&file).expect("it is written");
@@ -50,7 +50,7 @@ fn a_case_says_what_goes_in_and_then_the_same_as_its_owners_table() {
 }
 
 #[test]
-fn only_what_was_asked_for_is_in_it() {
+fn a_case_has_only_what_was_asked_for() {
     let mut account = Account::new();
     let file = case_of(&mut account, "evening", &["--device", "Quay pad", "--serials"]);
     let text = fs::read_to_string(&file).expect("it is written");
@@ -60,7 +60,7 @@ fn only_what_was_asked_for_is_in_it() {
 }
 
 #[test]
-fn what_somebody_mends_in_a_case_goes_back_is_taken_over_and_undone() {
+fn a_fix_made_in_a_case_is_returned_taken_over_and_undone() {
     let mut account = Account::new();
     let file = case_of(&mut account, "tidewater", &[]);
     assert!(account.said(&["stop"]).contains("has ended"));

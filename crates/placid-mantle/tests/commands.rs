@@ -79,7 +79,7 @@ fn the_headless_demo_prints_the_same_frames_every_time() {
 }
 
 #[test]
-fn mistakes_are_answered_in_words_and_exit_2() {
+fn mistakes_are_explained_and_exit_with_2() {
     let cases: [(&[&str], &str); 4] = [
         (&["demo", "--scene", "nobody-knows"], "the scenes are: all-well"),
         (&["demo", "--headless", "--for", "99999"], "not within 0 to 86400"),
@@ -95,7 +95,7 @@ fn mistakes_are_answered_in_words_and_exit_2() {
 }
 
 #[test]
-fn a_broken_scene_file_is_pointed_at() {
+fn a_broken_scene_file_is_located() {
     let path = std::path::Path::new(env!("CARGO_TARGET_TMPDIR")).join("broken.scene.toml");
     std::fs::write(&path, "version = 1\ntitle = \"x\"\n[[device]]\nfile = 3\n").expect("written");
     let output = run(&["demo", "--headless", "--for", "1", "--scene", &path.display().to_string()], "");

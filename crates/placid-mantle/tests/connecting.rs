@@ -84,7 +84,7 @@ fn from_an_empty_table_to_a_playing_slot_with_a_code_to_compare() {
 }
 
 #[test]
-fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
+fn a_wrong_code_is_reported_and_retried() {
     let tmux = changed("enters", (100, 30), "asks = \"compare\"", "asks = \"enter\"");
     keys(&tmux, &["+"]);
     choose(&tmux, "Lantern left");
@@ -102,7 +102,7 @@ fn a_code_is_typed_and_a_wrong_one_is_said_and_tried_again() {
 }
 
 #[test]
-fn stale_keys_are_mended_with_one_key_and_what_has_to_call_is_waited_for() {
+fn stale_keys_are_fixed_with_one_key_and_a_calling_device_is_awaited() {
     let tmux = tty::start("stale", tty::DESIGN, "--scene connecting");
     wait(&tmux, "No device is connected");
     keys(&tmux, &["+"]);
@@ -152,7 +152,7 @@ fn a_known_device_is_renamed_and_forgotten_after_a_question() {
 }
 
 #[test]
-fn the_radio_s_troubles_have_their_remedies_and_one_has_its_key() {
+fn radio_faults_show_their_remedies() {
     for (state, says) in
         [("absent", "Plug in an adapter"), ("blocked", "rfkill unblock bluetooth"), ("no-service", "systemctl start")]
     {

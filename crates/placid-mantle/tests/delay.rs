@@ -24,7 +24,7 @@ fn start(name: &str, limit: &str, state: &Path) -> Tmux {
 }
 
 #[test]
-fn lost_reports_are_said_by_the_limit_and_drawn() {
+fn lost_reports_beyond_the_limit_are_reported_and_drawn() {
     let home = tempfile::tempdir().expect("a directory");
     let tmux = start("far", "2", home.path());
     // The limit is exceeded: it is reported, with where to look.

@@ -27,7 +27,7 @@ fn says(tmux: &Tmux, setting: &'static str, words: &'static str) {
 }
 
 #[test]
-fn a_curve_is_chosen_its_point_moved_flipped_and_taken_back() {
+fn a_curve_is_chosen_edited_flipped_and_undone() {
     let tmux = start("curve");
     tmux.keys(&["+", "+", "+"]).expect("keys");
     says(&tmux, "dead zone", "7 %");
@@ -63,7 +63,7 @@ fn a_trigger_is_measured_with_the_device_in_hand() {
 }
 
 #[test]
-fn an_axis_gets_a_feel_of_its_own_and_becomes_as_its_stick_again() {
+fn an_axis_gets_its_own_feel_and_rejoins_its_stick() {
     let tmux = start("axis");
     tmux.keys(&["]"]).expect("keys");
     tmux.wait("the axis", |screen| screen.contains("It feels like the left stick")).expect("it says so");

@@ -128,8 +128,36 @@ fn a_block_and_a_list_of_numbers_are_bound_at_once() {
     }
 }
 
+/// The face of a device is typed and seen while it is, is on the card, and goes back.
 #[test]
-fn an_option_is_seen_chosen_and_typed() {
+fn controls_are_placed_with_a_few_keys() {
+    for size in SIZES {
+        let stranger = Stranger::at(size, "face", &["quay-pad"], "");
+        stranger.presses(&["B"]).sees("← button 1");
+        stranger.presses(&["M"]).sees("Where do the controls sit?");
+        let screen = stranger.types("2 1 | - x+y").sees("X + Y");
+        let (above, below) = (line(&screen, "button 2"), line(&screen, "X + Y"));
+        assert!(above.find("button 2") < above.find("button 1") && below.contains('·'), "{screen}");
+        stranger.types(" 99").sees("nothing called 99");
+        stranger.presses(&["Enter"]).sees("Where do the controls sit?");
+        stranger.presses(&["BSpace", "BSpace", "BSpace", "Enter"]).sees("draws its 4 controls in place");
+        let profile = stranger.home.path().join("placid-mantle/profiles/Quay pad.profile.toml");
+        let saved = || std::fs::read_to_string(&profile).unwrap_or_default();
+        assert!(saved().contains("[\"button 2\", \"button 1\"],\n  [\"\", \"X + Y\"],"), "{}", saved());
+        stranger.presses(&["X"]).sees(".card.pdf");
+        let paper = stranger.home.path().join("placid-mantle/paper");
+        let cards = std::fs::read_dir(&paper).expect("papers").flatten().map(|entry| entry.path());
+        let card = cards.filter(|path| path.extension().is_some_and(|ending| ending == "svg")).min().expect("a card");
+        let drawn = std::fs::read_to_string(&card).expect("an SVG");
+        assert!(drawn.contains("X + Y") && drawn.contains("elsewhere"), "it is drawn by its face");
+        stranger.presses(&["M"]).sees("button 2, button 1 | -, X + Y");
+        stranger.presses(&["Escape", "u"]).sees("Undone");
+        stranger.leaves();
+    }
+}
+
+#[test]
+fn an_option_can_be_seen_chosen_and_typed() {
     for size in SIZES {
         let stranger = Stranger::at(size, "options", &["quay-pad"], "");
         stranger.presses(&["B"]).sees("← button 1");
@@ -187,7 +215,7 @@ fn the_feel_has_its_curve_and_takes_numbers() {
 }
 
 #[test]
-fn plain_signs_are_signs_in_every_view() {
+fn ascii_symbols_are_readable_in_every_view() {
     for size in SIZES {
         let stranger = Stranger::at(size, "ascii", &["quay-pad", "lantern-left"], "--ascii");
         stranger.presses(&["1", "D"]).sees("plugged in");
@@ -215,7 +243,7 @@ fn plain_signs_are_signs_in_every_view() {
 }
 
 #[test]
-fn every_key_is_in_the_help_and_the_way_back_is_the_way_come() {
+fn every_key_is_in_the_help_and_esc_retraces_the_path() {
     for size in SIZES {
         let stranger = Stranger::at(size, "help", &["quay-pad"], "");
         stranger.presses(&["B", "?"]).sees("Keys");
@@ -239,7 +267,7 @@ fn every_key_is_in_the_help_and_the_way_back_is_the_way_come() {
 }
 
 #[test]
-fn long_and_wide_names_keep_what_tells_them_apart_and_the_columns() {
+fn long_and_wide_names_stay_distinct_and_keep_the_columns() {
     for size in SIZES {
         let stranger = Stranger::at(size, "names", &["quay-pad", "quay-pad", "harbour-panel"], "");
         for (slot, name) in
@@ -279,7 +307,7 @@ fn a_profile_that_only_types_has_its_check_list() {
 }
 
 #[test]
-fn a_game_s_number_is_counted_among_the_pads_that_are_there() {
+fn a_games_number_counts_the_pads_present() {
     for size in SIZES {
         let stranger = Stranger::at(size, "numbers", &["quay-pad", "harbour-panel"], "");
         stranger.presses(&["2", "G"]).sees("controller 2");
@@ -294,7 +322,7 @@ fn a_game_s_number_is_counted_among_the_pads_that_are_there() {
 }
 
 #[test]
-fn words_are_explained_where_they_stand() {
+fn unusual_words_are_explained_in_their_view() {
     for size in SIZES {
         let stranger = Stranger::at(size, "words", &["quay-pad"], "");
         stranger.presses(&["D"]).sees("covered: games do not find it");

@@ -130,7 +130,7 @@ fn a_puck_flies_and_is_bound_inverted_tried_and_exported() {
 
 /// A motion pad in a real terminal: it is seen to rotate, the control for that is removed and given back, and its kind is changed and back.
 #[test]
-fn a_motion_pad_is_seen_to_turn_and_what_turns_it_is_typed() {
+fn a_motion_pad_turns_on_screen_and_its_source_is_typed() {
     let home = tempfile::tempdir().expect("a directory");
     let state = home.path().to_string_lossy().into_owned();
     let tmux = tty::start_with("turns", tty::DESIGN, "--scene turning", &[("XDG_STATE_HOME", &state)]);

@@ -17,7 +17,7 @@ fn line<'a>(screen: &'a str, words: &str) -> &'a str {
 }
 
 #[test]
-fn the_list_is_a_game_s_and_what_is_wrong_in_it_is_marked() {
+fn the_list_shows_a_games_view_and_marks_faults() {
     let tmux = tty::start("doubled", tty::DESIGN, "--scene doubled");
     // The board: the device comes before the pad, and who holds it is named.
     wait(&tmux, "after Quay pad");
@@ -60,7 +60,7 @@ fn the_list_fits_a_small_screen() {
 }
 
 #[test]
-fn a_pad_that_is_seen_alone_says_which_to_choose() {
+fn a_single_visible_pad_says_what_to_choose() {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("alone.scene.toml");
     let text = "version = 1\ntitle = \"one pad\"\n[[device]]\nfile = \"quay-pad\"\nport = \"1-3\"\nslots = [1]\n\
          [[program]]\nname = \"ferry\"\nprocess = 530\nat = 4.0\nopens = [\"pads\"]\n";
@@ -77,7 +77,7 @@ fn a_pad_that_is_seen_alone_says_which_to_choose() {
 }
 
 #[test]
-fn the_only_mouse_is_taken_once_somebody_agrees() {
+fn the_only_mouse_is_grabbed_by_consent() {
     let scene = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("only-mouse.scene.toml");
     let text = "version = 1\ntitle = \"one mouse\"\n[[device]]\nfile = \"gull-mouse\"\nport = \"1-3\"\nslots = [1]\n";
     std::fs::write(&scene, text).expect("a scene");
@@ -94,7 +94,7 @@ fn the_only_mouse_is_taken_once_somebody_agrees() {
 }
 
 #[test]
-fn what_stands_in_the_way_is_found_and_goes_when_it_is_mended() {
+fn obstacles_are_found_and_clear_when_fixed() {
     let tmux = tty::start("readiness", tty::DESIGN, "--scene no-uinput");
     wait(&tmux, "y readiness");
     tmux.keys(&["y"]).expect("keys");
@@ -115,7 +115,7 @@ fn what_stands_in_the_way_is_found_and_goes_when_it_is_mended() {
 }
 
 #[test]
-fn without_an_engine_the_machine_is_said_as_it_is() {
+fn without_an_engine_readiness_is_still_shown() {
     let home = tempfile::tempdir().expect("a directory");
     let sight = |arguments: &[&str]| {
         Command::new(env!("CARGO_BIN_EXE_placid-mantle"))
@@ -157,7 +157,7 @@ fn one_game(until: &str) -> PathBuf {
 }
 
 #[test]
-fn a_profile_changes_with_a_game_and_comes_back_when_it_ends() {
+fn a_profile_changes_with_a_game_and_reverts_when_it_ends() {
     let tmux = tty::start("one game", tty::DESIGN, &format!("--scene {}", one_game("9.0").display()));
     wait(&tmux, "ferry");
     tmux.keys(&["1", "G"]).expect("keys");
@@ -173,7 +173,7 @@ fn a_profile_changes_with_a_game_and_comes_back_when_it_ends() {
 }
 
 #[test]
-fn a_rule_is_made_for_a_program_that_runs_and_taken_back() {
+fn a_rule_is_made_for_a_running_program_and_undone() {
     let tmux = tty::start("a rule", tty::DESIGN, &format!("--scene {}", one_game("3.5").display()));
     wait(&tmux, "ferry");
     tmux.keys(&["1", "G"]).expect("keys");

@@ -108,7 +108,7 @@ fn check(what: &str, where_to: &str, text: &str) {
 }
 
 #[test]
-fn no_verb_says_anything_raw() {
+fn no_command_prints_raw_bytes() {
     let place = Place::new();
     let scene = place.file("hostile.scene.toml", harm::scene());
     place.file("hostile.device.toml", harm::device());
@@ -390,7 +390,7 @@ fn monsters() -> Vec<(&'static str, String)> {
 }
 
 #[test]
-fn no_file_is_too_deep_too_long_or_too_much() {
+fn no_file_can_overwhelm_a_command() {
     let place = Place::new();
     for (what, text) in monsters() {
         let file = |ending: &str| place.file(&format!("monster.{ending}"), &text);
@@ -412,7 +412,7 @@ fn no_file_is_too_deep_too_long_or_too_much() {
 }
 
 #[test]
-fn no_card_recording_or_request_is_too_deep() {
+fn no_card_recording_or_request_can_overwhelm_a_command() {
     let place = Place::new();
     let nested =
         format!("<svg xmlns=\"http://www.w3.org/2000/svg\">{}{}</svg>", "<g>".repeat(100_000), "</g>".repeat(100_000));

@@ -21,7 +21,7 @@ fn notified(bus: &Bus) -> (u32, u8, String, String) {
 }
 
 #[test]
-fn what_is_wrong_is_told_once_and_withdrawn_when_it_is_mended() {
+fn a_fault_notifies_once_and_is_withdrawn_when_fixed() {
     let bus = Bus::start(true).expect("a bus");
     let mut account = Account::new();
     account.bus = Some(bus.address.clone());

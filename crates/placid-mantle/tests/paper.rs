@@ -52,16 +52,12 @@ fn plain(text: &str) -> String {
 }
 
 #[test]
-fn a_card_says_every_bound_control_and_every_word() {
+fn a_card_shows_every_bound_control_and_word() {
     let home = tempfile::tempdir().expect("a directory");
     let into = home.path().join("wall");
     let shown = into.display().to_string();
     for (profile, device, words) in [
-        (
-            "garden",
-            "harbour-panel",
-            &["hop", "dig", "printed leaf", "button 10", "hat up or Y lower half", "basket"][..],
-        ),
+        ("garden", "harbour-panel", &["hop", "dig", "button 10", "hat + X + Y", "d-pad up", "basket"][..]),
         ("ferry", "quay-pad", &["full ahead", "accelerator", "while holding button 5: deck", "gangway up"]),
         ("plain", "pilot-yoke", &["South", "left stick up", "button 8", "hat left"]),
     ] {
@@ -83,7 +79,7 @@ fn a_card_says_every_bound_control_and_every_word() {
 
 /// What is pressed repeatedly, or in a row, is on the card.
 #[test]
-fn presses_again_and_again_are_on_the_card() {
+fn repeated_presses_are_on_the_card() {
     let home = tempfile::tempdir().expect("a directory");
     let profiles = home.path().join(".config/placid-mantle/profiles");
     std::fs::create_dir_all(&profiles).expect("made");
@@ -96,6 +92,48 @@ fn presses_again_and_again_are_on_the_card() {
     for words in ["8 times per second", "a row of 2 presses in 180 ms"] {
         assert!(text.contains(words), "{words} is missing:\n{text}");
     }
+}
+
+/// Where a word stands on the first page: its left side and its top.
+fn place_of(pdf: &Path, word: &str) -> (f32, f32) {
+    let text = tool("pdftotext", &["-bbox"], pdf);
+    let line = text.lines().find(|line| line.contains(&format!(">{word}<")));
+    let line = line.unwrap_or_else(|| panic!("{word} is missing:\n{text}"));
+    let number = |key: &str| line.split(&format!("{key}=\"")).nth(1)?.split('"').next()?.parse().ok();
+    number("xMin").zip(number("yMin")).expect("a place")
+}
+
+/// The face of a sheet counts for every profile of the device, and that of the profile before it.
+#[test]
+fn controls_are_drawn_where_they_sit() {
+    let home = tempfile::tempdir().expect("a directory");
+    let own = home.path().join(".config/placid-mantle");
+    std::fs::create_dir_all(own.join("sheets")).expect("made");
+    std::fs::create_dir_all(own.join("profiles")).expect("made");
+    let sheet = "version = 1\nname = \"Quay pad\"\nkeep = true\nface = [[\"button 2\", \"button 1\"], [\"\", \"X + Y\"]]\n\
+                 [match]\nname = \"Quay pad\"\n";
+    std::fs::write(own.join("sheets/quay.sheet.toml"), sheet).expect("written");
+    let bound = "version = 1\nname = \"NAME\"\n[[binding]]\ntarget = \"South\"\nsource = \"button 1\"\n\
+                 [[binding]]\ntarget = \"East\"\nsource = \"button 2\"\n[actions]\nSouth = \"hoist\"\nEast = \"lower\"\n";
+    let into = home.path().join("wall").display().to_string();
+    let card = |name: &str, face: &str| {
+        let text = bound
+            .replace("NAME", name)
+            .replace("[[binding]]\ntarget = \"South\"", &format!("{face}\n[[binding]]\ntarget = \"South\""));
+        std::fs::write(own.join(format!("profiles/{name}.profile.toml")), text).expect("written");
+        let said = program(home.path(), &["card", name, "--on", "quay-pad", "--into", &into]);
+        files(&said, ".card.pdf")[0].clone()
+    };
+    let plain_one = card("one", "");
+    let (hoist, lower) = (place_of(&plain_one, "hoist"), place_of(&plain_one, "lower"));
+    assert!(lower.0 < hoist.0 && (lower.1 - hoist.1).abs() < 1.0, "as the sheet says: {lower:?} {hoist:?}");
+    let text = plain(&tool("pdftotext", &["-layout"], &plain_one));
+    for words in ["X + Y", "left stick up", "left stick right", "elsewhere", "button 3"] {
+        assert!(text.contains(words), "{words} is missing:\n{text}");
+    }
+    let other = card("other", "face = [[\"button 1\"], [\"button 2\"]]");
+    let (hoist, lower) = (place_of(&other, "hoist"), place_of(&other, "lower"));
+    assert!((lower.0 - hoist.0).abs() < 30.0 && lower.1 > hoist.1, "as the profile says: {lower:?} {hoist:?}");
 }
 
 #[test]
@@ -127,7 +165,7 @@ fn nothing_is_overwritten_and_missing_files_are_reported() {
 
 /// From a stick that nobody rolled around to paper: what was seen is on it, and what was not is mentioned.
 #[test]
-fn what_is_seen_goes_on_paper_from_the_views() {
+fn views_can_be_exported_to_paper() {
     let home = tempfile::tempdir().expect("a directory");
     let shown = home.path().display().to_string();
     let scene = tty::quiet_scene("paper", &["quay-pad"]);

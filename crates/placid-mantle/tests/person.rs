@@ -265,7 +265,7 @@ fn letting_go_and_playing_again_with_the_key_of_the_sentence() {
 }
 
 #[test]
-fn the_sentence_leads_to_what_it_speaks_of() {
+fn the_sentence_leads_to_its_subject() {
     play(
         "no-permission",
         &[
@@ -282,7 +282,7 @@ fn the_sentence_leads_to_what_it_speaks_of() {
 }
 
 #[test]
-fn an_empty_machine_says_what_to_do_and_keys_that_cannot_work_say_so() {
+fn an_empty_table_and_unavailable_keys_say_what_to_do() {
     play(
         "empty",
         &[
@@ -329,7 +329,7 @@ fn leaving_the_demo_asks_nothing_and_the_journal_leads_back() {
 }
 
 #[test]
-fn left_to_the_game_and_back() {
+fn a_device_is_left_to_the_game_and_taken_back() {
     play(
         "tidewater",
         &[
@@ -443,7 +443,7 @@ fn profiles_are_compared_copied_renamed_deleted_and_restored() {
 }
 
 #[test]
-fn reports_glow_stand_still_and_are_stepped_through() {
+fn reports_glow_freeze_and_step() {
     play(
         "tidewater",
         &[
@@ -487,7 +487,7 @@ fn reports_glow_stand_still_and_are_stepped_through() {
 }
 
 #[test]
-fn a_twin_that_comes_back_elsewhere_is_asked_about() {
+fn a_twin_returning_at_another_port_raises_a_question() {
     play("twins", &[(3.1, Sees("Two devices are alike: press a button on the Quay pad that belongs in slot 1."))]);
 }
 
@@ -561,7 +561,7 @@ fn up_and_down_move_the_row_of_a_list_and_never_the_slot() {
 /// What is done is reported, as is what cannot be done: what, where, and that it can be undone. A default binding has options like any other, and the
 /// profile that is made for it is named.
 #[test]
-fn what_was_done_is_said_and_a_guess_is_stepped_visibly() {
+fn actions_are_confirmed_and_guesses_step_visibly() {
     play(
         "tidewater",
         &[
@@ -600,7 +600,7 @@ fn what_was_done_is_said_and_a_guess_is_stepped_visibly() {
 
 /// For hands that cannot hammer: a binding is pressed repeatedly, or in a row, which the list says beside its source.
 #[test]
-fn a_binding_is_pressed_again_and_again() {
+fn a_binding_repeats_while_held() {
     play(
         "tidewater",
         &[
@@ -655,7 +655,7 @@ fn another_kind_of_pad_is_chosen_in_the_pad_view() {
 /// Pads of the person's own: a file describes one, and the Pad view shows that, with defaults. What libraries would misread is said before it is
 /// chosen; a missing file is reported, and so is one that cannot be read.
 #[test]
-fn pads_of_the_persons_own() {
+fn pad_files_are_made_and_used() {
     play(
         "wheelhouse",
         &[
@@ -683,7 +683,7 @@ fn pads_of_the_persons_own() {
 
 /// A browser lists one of two pads: the other slot says so, and one key makes its pad a separate device, which can be undone.
 #[test]
-fn two_players_in_one_browser() {
+fn two_players_share_a_browser() {
     play(
         "pages",
         &[
@@ -744,7 +744,7 @@ fn half_pads_with_motion_are_one_motion_pad() {
 
 /// Those who fly, and one who only types: what a game is told is counted in pads, not in slots; what would be typed is tried.
 #[test]
-fn several_kinds_at_once() {
+fn several_kinds_play_at_once() {
     play(
         "flying",
         &[

@@ -42,7 +42,7 @@ fn two_players() -> Account {
 }
 
 #[test]
-fn a_game_finds_its_pads_and_its_code_is_handed_on() {
+fn a_game_finds_its_pads_and_its_exit_code_is_passed_on() {
     let account = two_players();
     let output = play(&account, &["--", "sh", "-c", "env; exit 7"]);
     assert_eq!(output.status.code(), Some(7), "{}", text(&output.stderr));
@@ -65,7 +65,7 @@ fn a_game_finds_its_pads_and_its_code_is_handed_on() {
 }
 
 #[test]
-fn a_profile_lasts_as_long_as_the_game_and_everything_that_it_has_started() {
+fn a_profile_lasts_until_the_game_and_its_children_end() {
     let account = two_players();
     let seen = account.path("seen");
     // The game itself ends at once; what it has started goes on until it is told to end.
@@ -112,7 +112,7 @@ fn one_game_is_played_at_a_time_and_the_second_is_told_so() {
 }
 
 #[test]
-fn the_rule_for_a_game_counts_before_it_starts() {
+fn the_rule_for_a_game_applies_before_it_starts() {
     let account = two_players();
     fs::create_dir_all(account.path("config/placid-mantle")).expect("made");
     let rules = "version = 1\n[[game]]\nprogram = \"sh\"\nargument = \"*harbour*\"\nnote = \"Choose the second entry.\"\n\
@@ -148,7 +148,7 @@ fn an_impossible_wish_of_a_rule_is_reported_and_the_game_starts() {
 }
 
 #[test]
-fn what_cannot_be_played_is_reported_and_nothing_is_started() {
+fn an_unplayable_request_is_reported_and_starts_nothing() {
     let account = two_players();
     for (arguments, says) in [
         (&["--slots", "3", "--", "touch", "started"][..], "slot 3 is empty"),

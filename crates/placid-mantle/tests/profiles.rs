@@ -21,7 +21,7 @@ fn says(home: &Path, arguments: &[&str]) -> String {
 }
 
 #[test]
-fn profiles_are_handled_from_the_command_line() {
+fn profiles_are_managed_from_the_command_line() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
     assert!(says(home, &["list"]).starts_with("There are none in "));
@@ -73,7 +73,7 @@ fn a_profile_is_made_from_a_template_shared_and_imported() {
 }
 
 #[test]
-fn scripts_step_the_feel_and_turn_between_old_and_new() {
+fn scripts_step_the_feel_and_flip_it() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
     says(home, &["new", "ferry"]);
@@ -106,7 +106,7 @@ fn a_mapping_line_is_a_starting_point() {
 /// Killed without warning, sooner or later after its start: the file is complete, as it was or as it was to be, and every earlier version can be
 /// restored.
 #[test]
-fn whatever_moment_an_edit_is_killed_at_the_file_is_whole_and_can_be_taken_back() {
+fn an_edit_killed_at_any_moment_leaves_a_whole_undoable_file() {
     let directory = tempfile::tempdir().expect("a directory");
     let home = directory.path();
     says(home, &["new", "ferry"]);

@@ -136,7 +136,7 @@ fn words(text: &str) -> Vec<String> {
 }
 
 #[test]
-fn every_recipe_holds() {
+fn every_recipe_works() {
     let all = recipes();
     assert!(!all.is_empty(), "no recipe is there");
     let (first, second) = all.split_at(all.len() / 2);
@@ -179,7 +179,7 @@ fn recipes_are_listed_shown_and_opened() {
 
 /// Each step of the tour waits until it is done, and the next one comes; also at the smallest size.
 #[test]
-fn the_tour_is_gone_through() {
+fn the_tour_can_be_completed() {
     let text = include_str!("../../../docs/tour.md");
     let tour = Recipe::parse(text).expect("the tour");
     assert_eq!(tour.keys, tour.counted(), "the number of keys that it says");

@@ -117,7 +117,7 @@ fn play(case: &Case) {
 }
 
 #[test]
-fn each_sentence_is_read_and_its_key_leads_to_its_mend() {
+fn each_sentences_key_leads_to_its_remedy() {
     std::thread::scope(|scope| {
         let all: Vec<_> = CASES.iter().map(|case| scope.spawn(|| play(case))).collect();
         for one in all {
@@ -144,7 +144,7 @@ fn a_fault_in_an_imported_file_is_reported_there() {
 
 /// Several things are wrong: `w` goes from one to the next, and round again.
 #[test]
-fn the_key_goes_through_everything_that_is_wrong() {
+fn the_key_cycles_through_all_faults() {
     let tmux = tty::start("said-walk", tty::DESIGN, "--scene troubles");
     let wait = |words: &str| tmux.wait(words, |screen| screen.contains(words)).unwrap_or_else(|why| panic!("{why}"));
     wait("silent for");

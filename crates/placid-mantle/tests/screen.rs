@@ -6,6 +6,7 @@ use mantle_core::table::Table;
 use mantle_core::time::Micros;
 use mantle_engine::{Mailbox, Observer, Publisher};
 use mantle_files::shipped;
+use mantle_link::ToScreen;
 use mantle_sim::{Pace, SimWorld};
 use mantle_talk::{Header, SlotNumber, Snapshot, Watch, Wish};
 use mantle_tui::{App, Look};
@@ -31,8 +32,11 @@ fn snapshot_of(scene: mantle_files::SceneFile, watch: Watch) -> Arc<Snapshot> {
     let mut publisher = Publisher::new(Mailbox::new(|| {}), header);
     publisher.handle_watch(mantle_talk::Asker::default(), watch);
     let snapshot = publisher.snapshot(Micros::seconds(5), &table);
-    let text = serde_json::to_string(&snapshot).expect("plain values");
-    Arc::new(serde_json::from_str(&text).expect("it can be read back"))
+    // As a screen gets it that is another process.
+    match mantle_link::through(&ToScreen::Snapshot(Box::new(snapshot))) {
+        Some(ToScreen::Snapshot(snapshot)) => Arc::new(*snapshot),
+        other => panic!("it does not come through: {other:?}"),
+    }
 }
 
 fn wishes(app: &mut App) -> Vec<Wish> {
@@ -95,7 +99,7 @@ fn the_sentence_is_whole_at_every_size() {
 }
 
 #[test]
-fn what_can_be_clicked_is_clickable() {
+fn every_highlighted_cell_is_clickable() {
     let snapshot = snapshot("tidewater", Watch { slot: SlotNumber::new(1), ..Watch::default() });
     let mut app = App::new(Look::default());
     app.handle_snapshot(snapshot);
@@ -118,7 +122,7 @@ fn what_can_be_clicked_is_clickable() {
 
 /// Names from somebody who means harm: shown as signs in every view, obeyed in none.
 #[test]
-fn nothing_from_outside_reaches_a_cell_raw() {
+fn outside_text_is_sanitized_in_every_cell() {
     let scene = || mantle_files::SceneFile::parse("hostile", &harm::scene()).expect("a scene");
     let mut signs = 0;
     for slot in 1..=2 {

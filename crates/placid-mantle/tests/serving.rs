@@ -64,7 +64,7 @@ fn screens_come_and_go_in_any_way_and_the_engine_stays() {
 }
 
 #[test]
-fn somebody_new_is_greeted_once() {
+fn a_new_user_is_greeted_once() {
     let mut account = Account::new();
     account.serve("tidewater");
     let first = account.screen("first", (80, 24));
@@ -102,7 +102,7 @@ fn a_report_of_a_device_is_made_from_the_running_engine() {
 }
 
 #[test]
-fn one_pad_is_seen_in_a_corner() {
+fn a_single_pad_fits_in_a_corner() {
     let mut account = Account::new();
     let refused = account.refused(&["strip", "--slot", "2"]);
     assert_eq!(refused.0, 2, "it needs a terminal: {}", refused.1);
@@ -129,7 +129,7 @@ fn one_pad_is_seen_in_a_corner() {
 }
 
 #[test]
-fn a_device_is_named_sits_down_by_a_press_and_the_table_is_locked() {
+fn a_device_is_named_seated_by_a_press_and_the_table_locked() {
     let mut account = Account::new();
     let scene = account.path("guests.scene.toml");
     let device = |file: &str, port: u8, slots: &str| {
@@ -341,7 +341,7 @@ fn devices_are_tied_and_separated() {
 
 /// A device is found by its motor and its lamps; how strongly it rumbles and what its lamps show is the person's choice, and kept.
 #[test]
-fn what_comes_back_to_a_device_is_chosen() {
+fn rumble_and_lamps_are_configurable() {
     let mut account = Account::new();
     let scene = account.path("back.scene.toml");
     let device = |file: &str, port: &str, slot: u8| {
@@ -382,7 +382,7 @@ fn what_comes_back_to_a_device_is_chosen() {
 
 /// The kind of pad is chosen by scripts and by keys; pad files are made, checked and listed, and chosen like any kind.
 #[test]
-fn another_kind_of_pad_and_a_persons_own() {
+fn kinds_of_pad_and_pad_files_are_chosen() {
     let mut account = Account::new();
     let made = account.said(&["pad", "new", "Quay wheel", "--like", "flight stick"]);
     let file = made
@@ -449,7 +449,7 @@ fn another_kind_of_pad_and_a_persons_own() {
 
 /// Nobody guesses whose slot it is: the board asks for a press, through the socket as well.
 #[test]
-fn a_twin_is_asked_about() {
+fn a_twin_raises_a_question() {
     let mut account = Account::new();
     let scene = account.path("twins.scene.toml");
     let device =
@@ -476,7 +476,7 @@ fn a_twin_is_asked_about() {
 
 /// An engine of another version is not attached to, and ended only if the person says so.
 #[test]
-fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise() {
+fn an_engine_of_another_version_is_left_alone_unless_confirmed() {
     let account = Account::new();
     let place = mantle_link::Place::within(&account.path("run")).expect("a place");
     let held = place.take().expect("the lock");
@@ -499,7 +499,7 @@ fn an_engine_of_another_version_is_left_alone_unless_the_person_says_otherwise()
 }
 
 #[test]
-fn one_that_is_killed_leaves_nothing_in_the_way() {
+fn a_killed_engine_leaves_nothing_in_the_way() {
     let mut account = Account::new();
     account.serve("tidewater");
     let mut killed = account.engine.take().expect("it runs");
@@ -523,7 +523,7 @@ fn manager(account: &Account, answers: &str) -> String {
 }
 
 #[test]
-fn it_is_installed_for_the_login_and_taken_away_again() {
+fn the_login_service_is_installed_and_removed() {
     let account = Account::new();
     let path = manager(&account, "case \"$2\" in is-enabled) echo enabled;; is-active) echo active;; esac");
     let ask = |act: &str| {
@@ -556,7 +556,7 @@ fn it_is_installed_for_the_login_and_taken_away_again() {
 }
 
 #[test]
-fn without_a_service_manager_it_says_what_to_put_where() {
+fn without_a_service_manager_the_manual_steps_are_shown() {
     let account = Account::new();
     let path = manager(&account, "echo 'Failed to connect to bus' >&2; exit 1");
     let output = account.command(&["service", "install"]).env("PATH", &path).output().expect("it runs");
@@ -574,7 +574,7 @@ fn without_a_service_manager_it_says_what_to_put_where() {
 }
 
 #[test]
-fn without_a_safe_place_for_its_socket_it_says_why() {
+fn without_a_safe_socket_directory_it_says_why() {
     let account = Account::new();
     let without =
         account.command(&["serve", "--scene", "tidewater"]).env_remove("XDG_RUNTIME_DIR").output().expect("it runs");

@@ -27,7 +27,7 @@ fn frames(template: &str, kind: &str, devices: &[&str]) -> String {
 }
 
 #[test]
-fn every_template_plays_what_it_says() {
+fn every_template_plays_as_described() {
     // The template, the kind of pad if it is not the common one, the devices, and what must have left: codes of the Linux input interface.
     let keys = "kind = \"keys\"";
     let cases: [(&str, &str, &[&str], &[&str]); 9] = [

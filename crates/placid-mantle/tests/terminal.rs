@@ -19,7 +19,7 @@ fn row(screen: &str, slot: u8) -> String {
 }
 
 #[test]
-fn the_board_says_who_plays() {
+fn the_board_shows_who_plays() {
     let tmux = start("board", DESIGN, "");
     let screen = tmux.wait("all is well", |screen| screen.contains("All is well: 4 slots play.")).expect("it says so");
     for (slot, words) in [(1, "Harbour panel"), (2, "Quay pad"), (3, "Jetty box"), (4, "Jetty box")] {
@@ -52,7 +52,7 @@ fn a_press_lights_its_own_row_only() {
 }
 
 #[test]
-fn placing_and_moving() {
+fn devices_are_placed_and_moved() {
     let tmux = start("place", DESIGN, "");
     tmux.wait("the board", |screen| screen.contains("no slot     Kestrel puck")).expect("it is there");
     tmux.keys(&["Down", "Down", "Down", "Down", "p"]).expect("keys");
@@ -106,7 +106,7 @@ fn every_view_is_one_key_away() {
 }
 
 #[test]
-fn leaving_leaves_the_terminal_as_it_was() {
+fn quitting_restores_the_terminal() {
     let tmux = start("leave", DESIGN, "");
     tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
     assert_eq!(tmux.ask("#{alternate_on} #{cursor_flag} #{mouse_any_flag}"), "1 0 1");
@@ -118,7 +118,7 @@ fn leaving_leaves_the_terminal_as_it_was() {
 
 /// Whichever thread fails: the terminal is as it was, the message is readable, and the program ends.
 #[test]
-fn a_panic_leaves_the_terminal_as_it_was() {
+fn a_panic_restores_the_terminal() {
     for (thread, words, code) in [
         ("screen", "the screen was asked to fail", "[ended 101]"),
         ("engine", "everything it held was released", "[ended 1]"),
@@ -133,7 +133,7 @@ fn a_panic_leaves_the_terminal_as_it_was() {
 
 /// Also a thread beside those two: nothing goes on behind a dead screen.
 #[test]
-fn a_panic_of_any_thread_ends_the_program_in_order() {
+fn a_panic_in_any_thread_ends_the_program_cleanly() {
     let tmux = tty::start_with("fail-paper", DESIGN, "", &[("PLACID_MANTLE_FAIL_IN", "paper")]);
     tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
     tmux.keys(&["B"]).expect("keys");
@@ -158,7 +158,7 @@ fn pid_of(tmux: &Tmux) -> String {
 
 /// A signal ends it like leaving does: the terminal is as it was.
 #[test]
-fn signals_leave_the_terminal_as_it_was() {
+fn signals_restore_the_terminal() {
     for signal in ["TERM", "INT", "HUP", "QUIT"] {
         let tmux = start(&format!("signal-{signal}"), DESIGN, "");
         tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
@@ -171,7 +171,7 @@ fn signals_leave_the_terminal_as_it_was() {
 }
 
 #[test]
-fn a_small_screen_has_all_that_matters() {
+fn a_small_screen_has_everything_essential() {
     let tmux = start("small", (80, 24), "");
     let screen = tmux.wait("all is well", |screen| screen.contains("All is well: 4 slots play.")).expect("it says so");
     for words in
@@ -191,7 +191,7 @@ fn a_small_screen_has_all_that_matters() {
 }
 
 #[test]
-fn ascii_where_the_locale_is_not_utf8() {
+fn ascii_is_used_without_a_utf8_locale() {
     let tmux = Tmux::start("ascii", (100, 30), &[("LC_ALL", "C")], &demo("")).expect("tmux starts");
     let screen = tmux.wait("all is well", |screen| screen.contains("+ All is well")).expect("it says so");
     assert!(screen.is_ascii(), "{screen}");
@@ -199,7 +199,7 @@ fn ascii_where_the_locale_is_not_utf8() {
 }
 
 #[test]
-fn a_terminal_that_cannot_do_it_gets_one_sentence() {
+fn an_incapable_terminal_gets_one_sentence() {
     let cases =
         [("tiny", (60, 20), "", "80x24 are needed"), ("dumb", (100, 30), "TERM=dumb ", "TERM is dumb or empty")];
     for (name, size, variables, words) in cases {
@@ -213,7 +213,7 @@ fn a_terminal_that_cannot_do_it_gets_one_sentence() {
 
 /// The Reports view live, stopped, and stepped through.
 #[test]
-fn reports_stand_still_and_can_be_stepped_through() {
+fn reports_freeze_and_can_be_stepped() {
     let tmux = start("reports", DESIGN, "--scene cellar");
     tmux.wait("the board", |screen| screen.contains("All is well")).expect("it is there");
     tmux.keys(&["R"]).expect("keys");
@@ -427,7 +427,7 @@ fn a_binding_is_changed_swapped_typed_and_undone() {
 }
 
 #[test]
-fn the_roll_is_called_from_beginning_to_end_with_a_device_in_hand() {
+fn a_roll_call_is_completed_with_a_device_in_hand() {
     let scene = quiet_scene("call");
     let tmux = start("call", DESIGN, &format!("--scene {}", scene.display()));
     tmux.wait("both slots", |screen| screen.contains("Quay pad")).expect("they are there");

@@ -34,7 +34,7 @@ fn line<'a>(screen: &'a str, target: &str) -> &'a str {
 }
 
 #[test]
-fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
+fn a_key_is_bound_shown_as_held_back_and_removed() {
     let tmux = start("bind-key", &["quay-pad"]);
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← button 1");
@@ -72,7 +72,7 @@ fn a_key_is_bound_and_taken_away_and_the_screen_says_that_it_is_held_back() {
 }
 
 #[test]
-fn nothing_is_typed_before_somebody_agrees() {
+fn nothing_is_typed_before_consent() {
     let scene = parade("agree");
     let tmux = tty::start("agree", tty::DESIGN, &format!("--scene {}", Path::display(&scene)));
     wait(&tmux, "Slot 1's profile wants to type 5 things. See what, and allow it, in Bindings.");
@@ -89,7 +89,7 @@ fn nothing_is_typed_before_somebody_agrees() {
 }
 
 #[test]
-fn one_slot_rests_and_the_others_play_on() {
+fn pausing_one_slot_leaves_the_others_playing() {
     let tmux = start("rest", &["harbour-panel", "quay-pad"]);
     tmux.keys(&["1", "L"]).expect("keys");
     wait(&tmux, "Slot 1 is paused from here: its pad rests until you resume.");
@@ -105,7 +105,7 @@ fn one_slot_rests_and_the_others_play_on() {
 
 /// A layer is made with a name and a press, something is bound in it, its options are stepped, and it is deleted.
 #[test]
-fn a_layer_is_made_filled_stepped_and_dropped() {
+fn a_layer_is_made_filled_reordered_and_deleted() {
     let tmux = start("layer", &["quay-pad"]);
     tmux.keys(&["B"]).expect("keys");
     wait(&tmux, "← button 1");
@@ -168,7 +168,7 @@ const PANEL: &str = "version = 1\nname = \"Gantry panel\"\nvendor = 0x1209\nprod
                      05 09 19 01 29 78 15 00 25 01 75 01 95 78 81 02 c0'''\n";
 
 #[test]
-fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
+fn every_control_can_be_reached_however_many() {
     let folder = Path::new(env!("CARGO_TARGET_TMPDIR"));
     std::fs::write(folder.join("gantry.device.toml"), PANEL).expect("a device");
     let scene = folder.join("gantry.scene.toml");
@@ -200,7 +200,7 @@ fn every_control_is_reached_on_the_screen_as_many_as_there_are() {
 
 /// What is bound to it begins a roll call from the device, and the screen goes to where it is seen.
 #[test]
-fn a_roll_call_is_begun_from_the_device() {
+fn a_roll_call_starts_from_the_device() {
     let path = PathBuf::from(env!("CARGO_TARGET_TMPDIR")).join("call-from-device.scene.toml");
     let profile = "version = 1\n[[binding]]\ntarget = \"roll call\"\nsource = \"button 9\"\n";
     let text = format!(

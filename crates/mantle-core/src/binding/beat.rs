@@ -77,7 +77,7 @@ mod tests {
     use proptest::prelude::*;
 
     #[test]
-    fn repeated_presses_are_down_half_the_time() {
+    fn a_repeated_press_is_down_half_the_time() {
         let eight = Beat::new(&Options { again: Some(8.0), ..Options::default() });
         assert_eq!(eight.at(Micros(0)), (true, Some(Micros(62_500))));
         assert_eq!(eight.at(Micros(62_500)), (false, Some(Micros(125_000))));
@@ -85,7 +85,7 @@ mod tests {
     }
 
     #[test]
-    fn a_row_is_played_once() {
+    fn a_sequence_is_played_once() {
         let row = Beat::new(&Options { row: usual_row(2), ..Options::default() });
         let at = |millis: u64| row.at(Micros::millis(millis));
         assert_eq!(at(0), (true, Some(Micros::millis(50))));
@@ -99,7 +99,7 @@ mod tests {
     proptest! {
         /// Going from one returned moment to the next shows every change, and always moves forward.
         #[test]
-        fn every_change_is_told_beforehand(times in 0.5f32..30.0, row in prop::collection::vec(10_000u64..2_000_000, 0..9), at in 0u64..5_000_000) {
+        fn every_change_is_announced_in_advance(times in 0.5f32..30.0, row in prop::collection::vec(10_000u64..2_000_000, 0..9), at in 0u64..5_000_000) {
             let mut row: Vec<Micros> = row.into_iter().map(Micros).collect();
             // A row ends with a press.
             row.truncate(row.len().saturating_sub(1) / 2 * 2 + 1);

@@ -1,6 +1,6 @@
 //! Changes to a profile.
 
-use super::{Combine, Leave, Target};
+use super::{Combine, Face, Leave, Target};
 use crate::feel::{Setting, Shaped};
 use crate::pad::{FlightShape, PadKind};
 use serde::{Deserialize, Serialize};
@@ -115,6 +115,8 @@ pub enum Change {
     },
     /// Changes how a stick or a trigger feels.
     Feel(Shaped, Setting),
+    /// Sets where the controls of the device sit, for the card; an empty face removes it.
+    Face(Face),
     /// Renames the profile.
     Name(String),
 }

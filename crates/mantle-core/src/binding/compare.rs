@@ -137,6 +137,7 @@ pub fn differences(one: &Profile, other: &Profile) -> Vec<Difference> {
         say(format!("the {name} is turned by"), turn(one), turn(other));
     }
     say("kinds of pad".into(), one.said_kinds.join(", "), other.said_kinds.join(", "));
+    say("where the controls sit".into(), one.face.text(), other.face.text());
     say("notes".into(), one.notes.trim().to_owned(), other.notes.trim().to_owned());
     out
 }

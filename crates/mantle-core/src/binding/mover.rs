@@ -320,7 +320,7 @@ mod tests {
     }
 
     #[test]
-    fn a_spring_brings_it_back_and_then_it_rests() {
+    fn a_spring_brings_the_stick_back_to_rest() {
         let mut mover = counted([Pull::default(); 2]);
         assert!(at(&mut mover, Micros::millis(10), Some(60)) > 0.4);
         let mut now = Micros(0);
@@ -335,7 +335,7 @@ mod tests {
     }
 
     #[test]
-    fn looking_in_between_changes_nothing() {
+    fn extra_looks_change_nothing() {
         let (mut calm, mut nervous) = (counted([Pull::default(); 2]), counted([Pull::default(); 2]));
         for mover in [&mut calm, &mut nervous] {
             at(mover, Micros::millis(10), Some(90));
@@ -348,7 +348,7 @@ mod tests {
     }
 
     #[test]
-    fn without_a_spring_it_steers_and_each_direction_has_its_own_reach() {
+    fn without_a_spring_it_steers_with_a_separate_reach_per_direction() {
         let slow = Pull { reach: 400.0, spring: Micros(0) };
         let mut mover = counted([slow, Pull { reach: 100.0, ..slow }]);
         assert_eq!(at(&mut mover, Micros::millis(1), Some(50)), 0.5);
@@ -360,7 +360,7 @@ mod tests {
     }
 
     #[test]
-    fn counts_of_one_report_are_counted_once() {
+    fn the_counts_of_a_report_are_used_once() {
         let mut mover = counted([Pull { spring: Micros(0), ..Pull::default() }; 2]);
         let first = at(&mut mover, Micros(10), Some(12));
         for later in 0..5 {
@@ -369,7 +369,7 @@ mod tests {
     }
 
     #[test]
-    fn a_surface_that_is_left_holds_centres_or_goes_to_the_edge() {
+    fn lifting_the_finger_holds_centres_or_goes_to_the_edge() {
         for (leave, meant) in [(Leave::Hold, 900), (Leave::Centre, 500), (Leave::Edge, 1000)] {
             let mut mover = Mover::placed(&control(0, 1000), Some(3), leave).expect("it stands in the frame");
             let mut put = |raw: i32, there: bool| {

@@ -1,6 +1,6 @@
 //! A profile: rules that say what plays what, in layers, and how it feels.
 
-use super::{Leave, Target};
+use super::{Face, Leave, Target};
 use crate::feel::Feel;
 use crate::keys::{KeyTarget, Pace};
 use crate::pad::PadKind;
@@ -225,6 +225,8 @@ pub struct Profile {
     pub prompts: Vec<(Target, String)>,
     /// The person's notes.
     pub notes: String,
+    /// Where the controls of its device sit, for the card; empty if it does not say so.
+    pub face: Face,
     /// The kinds of pad it is for, by name, if it says so.
     pub said_kinds: Vec<String>,
 }

@@ -101,7 +101,7 @@ mod tests {
     }
 
     #[test]
-    fn a_known_half_plays_its_own_hand_whoever_came_first() {
+    fn a_known_half_pad_plays_its_own_side_in_any_order_of_arrival() {
         use PadTarget::*;
         let alone = guess_half(2, Beside::default(), Some(Half::Right));
         assert_eq!(alone, guess(2, 0), "alone it is a small pad, held across");
@@ -119,7 +119,7 @@ mod tests {
     }
 
     #[test]
-    fn two_half_pads_are_one_pad_and_two_whole_ones_play_the_same() {
+    fn two_half_pads_make_one_pad_and_two_whole_pads_play_the_same_controls() {
         let first = guess(2, 0);
         let second = guess(2, first.bound());
         for target in [PadTarget::LeftStickUp, PadTarget::South, PadTarget::LeftShoulder] {

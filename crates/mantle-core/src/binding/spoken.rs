@@ -334,7 +334,7 @@ mod tests {
     }
 
     #[test]
-    fn a_control_is_meant_by_name_number_or_place() {
+    fn a_control_is_found_by_name_number_or_position() {
         assert_eq!(means("14").as_deref(), Some("button 14"));
         assert_eq!(means("Button 14").as_deref(), Some("button 14"));
         assert_eq!(means("axis 4").as_deref(), Some("Rz"));
@@ -348,7 +348,7 @@ mod tests {
     }
 
     #[test]
-    fn blocks_are_axes_hats_keys_and_buttons_in_a_row() {
+    fn a_block_is_a_run_of_axes_hats_keys_or_buttons() {
         let all = blocks(&PAD);
         let names: Vec<&str> = all.iter().map(|block| block.name.as_str()).collect();
         assert_eq!(names[0], "X and Y");
@@ -385,7 +385,7 @@ mod tests {
     }
 
     #[test]
-    fn a_list_goes_to_the_targets_in_their_order_or_by_their_names() {
+    fn a_list_fills_targets_in_order_or_by_name() {
         assert_eq!(
             list("2 1 - 14"),
             ["South ← button 2", "East ← button 1", "left shoulder –", "left trigger ← button 14"]
@@ -412,7 +412,7 @@ mod tests {
 
     proptest! {
         #[test]
-        fn any_list_is_read_entry_by_entry(text in "[a-z0-9=:,; \\-\n]{0,60}", from_zero: bool) {
+        fn any_list_parses_entry_by_entry(text in "[a-z0-9=:,; \\-\n]{0,60}", from_zero: bool) {
             let (entries, _) = read_list(&text, &targets(), &PAD, from_zero);
             for entry in entries {
                 if let ListEntry::Binding(_, named) = entry {
@@ -422,7 +422,7 @@ mod tests {
         }
 
         #[test]
-        fn sources_of_blocks_are_controls_of_the_device(pick in proptest::collection::vec(0..PAD.len(), 0..12)) {
+        fn block_sources_are_controls_of_the_device(pick in proptest::collection::vec(0..PAD.len(), 0..12)) {
             let own: Vec<SeenControl<'_>> = pick.into_iter().map(|at| PAD[at]).collect();
             for source in blocks(&own).iter().flat_map(|block| &block.sources) {
                 let named = Named::parse(source);

@@ -155,7 +155,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_target_has_a_place_and_a_name_of_its_own() {
+    fn every_target_has_a_unique_place_and_name() {
         let all: Vec<Target> = Target::all().collect();
         let mut places: Vec<usize> = all.iter().map(|target| target.index()).collect();
         assert!(places.is_sorted_by_key(|place| *place >= PadTarget::BITS), "those of pads come first");

@@ -140,7 +140,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_node_comes_back_as_it_was() {
+    fn a_node_survives_the_round_trip() {
         let facts = NodeFacts {
             id: NodeId(3),
             path: "/dev/hidraw3".into(),

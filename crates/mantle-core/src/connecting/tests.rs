@@ -48,7 +48,7 @@ impl Way {
 }
 
 #[test]
-fn a_new_device_is_paired_trusted_linked_and_there_once_it_can_be_read() {
+fn a_new_device_is_paired_trusted_connected_and_ready_once_readable() {
     let mut way = Way::of(&device());
     way.hears(JourneyNews::Done).hears(JourneyNews::Done).hears(JourneyNews::Done);
     assert_eq!(way.step(), JourneyStep::Linking, "that a link was made counts for nothing before it is up");
@@ -63,7 +63,7 @@ fn a_new_device_is_paired_trusted_linked_and_there_once_it_can_be_read() {
 }
 
 #[test]
-fn a_link_without_an_input_device_is_taken_up_anew_twice_and_then_said() {
+fn a_connection_without_an_input_device_is_retried_twice_then_reported() {
     let mut way = Way::of(&known());
     way.hears(JourneyNews::Done).hears(JourneyNews::Linked(true));
     for _ in 0..2 {
@@ -90,7 +90,7 @@ fn a_link_without_an_input_device_is_taken_up_anew_twice_and_then_said() {
 }
 
 #[test]
-fn what_is_asked_meanwhile_is_answered_and_gives_more_time() {
+fn a_question_during_pairing_is_answered_and_extends_the_deadline() {
     let mut way = Way::of(&device());
     way.seconds(50);
     way.hears(JourneyNews::Asked(Dialogue::EnterCode)).seconds(80);
@@ -114,7 +114,7 @@ fn what_is_asked_meanwhile_is_answered_and_gives_more_time() {
 }
 
 #[test]
-fn a_known_device_that_has_to_connect_by_itself_is_waited_for() {
+fn a_known_device_that_must_call_in_is_waited_for() {
     for how in [JourneyNews::Refused(RadioFault::NotThere), JourneyNews::Refused(RadioFault::NoAnswer)] {
         let mut way = Way::of(&known());
         way.hears(JourneyNews::Done).hears(how);
@@ -138,7 +138,7 @@ fn a_known_device_that_has_to_connect_by_itself_is_waited_for() {
 }
 
 #[test]
-fn controllers_come_first_and_the_list_does_not_jump() {
+fn controllers_are_listed_first_and_rows_keep_their_place() {
     let one = |address: &str, own: RadioDevice| RadioDevice { address: address.into(), ..own };
     let all = [
         one("06", RadioDevice { class: Some(0x24_0404), signal: Some(-30), ..RadioDevice::default() }),
@@ -169,7 +169,7 @@ fn controllers_come_first_and_the_list_does_not_jump() {
 }
 
 #[test]
-fn what_the_radio_cannot_do_is_said_with_what_mends_it() {
+fn a_radio_fault_is_reported_with_its_remedy() {
     let all = [
         RadioState::NoService,
         RadioState::Denied,
@@ -212,7 +212,7 @@ proptest! {
     /// Whatever happens: the journey is on its way with a deadline, or has ended with a reason; it makes at most one request per event
     /// or deadline; and left alone, it ends within a few minutes.
     #[test]
-    fn a_journey_is_never_stuck(paired in any::<bool>(), linked in any::<bool>(), all in prop::collection::vec((any_heard(), 0..100u64), 0..60)) {
+    fn pairing_never_gets_stuck(paired in any::<bool>(), linked in any::<bool>(), all in prop::collection::vec((any_heard(), 0..100u64), 0..60)) {
         let (mut journey, _) = Journey::begin(Micros(0), &RadioDevice { paired, linked, ..device() });
         let mut now = Micros(0);
         for (heard, seconds) in all {
@@ -240,7 +240,7 @@ proptest! {
 
     /// A node that appears at any moment completes it.
     #[test]
-    fn a_node_is_enough(paired in any::<bool>(), all in prop::collection::vec(any_heard(), 0..12)) {
+    fn a_node_alone_counts_as_connected(paired in any::<bool>(), all in prop::collection::vec(any_heard(), 0..12)) {
         let (mut journey, _) = Journey::begin(Micros(0), &RadioDevice { paired, ..device() });
         for heard in all.into_iter().flatten() {
             let _ = journey.handle(Micros(1), heard);
@@ -250,7 +250,7 @@ proptest! {
     }
 
     #[test]
-    fn what_is_typed_is_an_answer_or_none(typed in ".{0,20}") {
+    fn typed_text_is_a_valid_answer_or_none(typed in ".{0,20}") {
         let digits = typed.chars().count() == 6 && typed.chars().all(|c| c.is_ascii_digit());
         prop_assert_eq!(Dialogue::EnterCode.takes(&typed), digits);
         prop_assert!(!Dialogue::EnterPin.takes(&typed) || typed.is_ascii() && !typed.is_empty());

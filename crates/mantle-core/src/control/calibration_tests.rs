@@ -48,7 +48,7 @@ fn sweep(step: u64, low: u8, high: u8) -> u8 {
 
 /// A noisy off-centre stick that does not reach its ends, a trigger, an inverted pedal, and one that nobody moves.
 #[test]
-fn each_comes_out_right_without_being_told() {
+fn each_stick_is_calibrated_without_hints() {
     let rest = |step: u64| [0, 140 + (step % 5) as u8, 0, 250, 128];
     let mut desk = Desk::new(rest(0));
     desk.play(3_100, rest);
@@ -76,7 +76,7 @@ fn each_comes_out_right_without_being_told() {
 }
 
 #[test]
-fn what_moves_while_hands_should_be_off_begins_it_again() {
+fn movement_during_the_rest_phase_restarts_it() {
     let mut desk = Desk::new([0, 128, 0, 0, 128]);
     desk.play(2_000, |_| [0, 128, 0, 0, 128]);
     desk.play(16, |_| [0, 200, 0, 0, 128]);
@@ -88,7 +88,7 @@ fn what_moves_while_hands_should_be_off_begins_it_again() {
 }
 
 #[test]
-fn half_of_a_stick_is_no_travel() {
+fn half_a_stick_travel_is_not_accepted() {
     let rest = [0, 128, 0, 0, 128];
     let mut desk = Desk::new(rest);
     desk.play(3_100, |_| rest);
@@ -102,7 +102,7 @@ fn half_of_a_stick_is_no_travel() {
 
 /// Once everything was moved, pressed and released, the step ends by itself. Anything left out prevents that.
 #[test]
-fn the_travel_ends_by_itself_once_all_of_it_was_seen_and_hands_are_off() {
+fn the_travel_phase_ends_once_complete_and_released() {
     let rest = [0, 128, 0, 0, 128];
     let all = |step: u64, last: u8| {
         let turn = |low, high| sweep(step, low, high);
@@ -135,7 +135,7 @@ fn the_travel_ends_by_itself_once_all_of_it_was_seen_and_hands_are_off() {
 
 /// A device that is silent while nothing moves rests where it was before and comes back to.
 #[test]
-fn a_silent_device_is_calibrated_too() {
+fn a_silent_device_can_be_calibrated() {
     let mut desk = Desk::new([0, 120, 0, 0, 128]);
     desk.now = Micros::millis(3_200);
     desk.session.handle_time(desk.now);
@@ -152,7 +152,7 @@ fn a_silent_device_is_calibrated_too() {
 proptest! {
     /// Whatever was measured: further is never less, rest is rest, the ends are the ends.
     #[test]
-    fn what_is_corrected_keeps_its_order(
+    fn corrected_values_keep_their_order(
         low in -500i32..400, travel in 2i32..900, rest in 0.0f64..=1.0, noise in 0i32..60, a in -600i32..600, b in -600i32..600,
         wide in any::<bool>(),
     ) {

@@ -149,7 +149,7 @@ mod tests {
     ];
 
     #[test]
-    fn where_it_is_still_for_longest_is_its_rest() {
+    fn the_longest_still_position_is_rest() {
         let layout = Layout::new(&Descriptor::parse(STICK).expect("a good descriptor"));
         let (mut frame, mut observed) = (layout.rest, Observed::new(&layout.parts[0]));
         let mut now = Micros(0);

@@ -180,7 +180,7 @@ mod tests {
     }
 
     #[test]
-    fn values_that_a_rule_would_misread_are_refused() {
+    fn values_that_would_break_a_rule_are_refused() {
         for bad in ["a\"b", "a*", "a?", "[x]", "a|b", "$x", "%k", "a\nb", "a\\"] {
             assert!(rule_for(&unit(bad), "").is_err(), "{bad:?}");
         }

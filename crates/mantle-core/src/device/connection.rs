@@ -68,7 +68,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn causes_of_delay_are_named_with_what_can_be_done() {
+    fn causes_of_delay_come_with_remedies() {
         let plain = Connection { interval: Some(Micros::millis(1)), ..Connection::default() };
         assert_eq!(plain.causes(Bus::USB), Vec::<String>::new());
         let says = |way: &Connection, bus: Bus, words: &[&str]| {

@@ -163,7 +163,7 @@ mod tests {
 
     /// What a key is called as a source it is called as a target too.
     #[test]
-    fn keys_that_play_and_keys_that_are_played_bear_the_same_names() {
+    fn source_keys_and_target_keys_share_their_names() {
         use crate::keys::{KeyAct, KeyTarget};
         let mut seen = 0;
         for stroke in KeyTarget::all() {
@@ -176,7 +176,7 @@ mod tests {
     }
 
     #[test]
-    fn keys_have_the_usages_of_the_keyboard_page() {
+    fn keys_map_to_keyboard_page_usages() {
         for (code, id) in
             [(30, 0x04), (44, 0x1d), (28, 0x28), (1, 0x29), (57, 0x2c), (103, 0x52), (42, 0xe1), (117, 0x67)]
         {
@@ -187,7 +187,7 @@ mod tests {
 
     /// A sensor's node is one by its property, and its axes measure what their resolution says.
     #[test]
-    fn a_node_of_a_sensor_is_read_in_its_units() {
+    fn a_sensor_node_is_read_in_its_units() {
         use super::super::{EvdevAxis, NodeCapabilities};
         use crate::control::{Layout, Measures};
         let axis =
@@ -233,7 +233,7 @@ mod tests {
     }
 
     #[test]
-    fn buttons_go_by_position() {
+    fn buttons_are_matched_by_position() {
         let west = |vendor| key_usage(Kind::Gamepad, vendor, 0x134);
         assert_eq!(west(0x1209), Some(Usage::new(page::BUTTON, 3)));
         assert_eq!(west(SWAPS_WEST_AND_NORTH), Some(Usage::new(page::BUTTON, 4)));

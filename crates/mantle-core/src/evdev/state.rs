@@ -217,7 +217,7 @@ mod tests {
     const SYNC: EvdevEvent = EvdevEvent { kind: 0, code: 0, value: 0 };
 
     #[test]
-    fn a_mouse_counts_from_frame_to_frame() {
+    fn mouse_counts_start_anew_with_each_frame() {
         let keys = [(1, 0x110), (1, 0x111), (2, 0), (2, 1), (2, 8), (2, 11)];
         let mut state = InputState::new(NodeCapabilities::new(&caps(&keys, &[]), 0).expect("a mouse"));
         assert_eq!(state.handle(ev(2, 0, 3)), Took::Nothing);
@@ -234,7 +234,7 @@ mod tests {
     }
 
     #[test]
-    fn a_pad_has_its_axes_to_the_last_step_and_its_hat() {
+    fn a_pad_keeps_full_axis_resolution_and_its_hat() {
         let axes = [(0, -32768, 32767), (1, -32768, 32767), (0x10, -1, 1), (0x11, -1, 1)];
         let mut state =
             InputState::new(NodeCapabilities::new(&caps(&[(1, 0x130), (1, 0x131)], &axes), 0).expect("a pad"));
@@ -253,7 +253,7 @@ mod tests {
     }
 
     #[test]
-    fn lost_events_ask_for_the_state_and_a_repeating_key_is_no_news() {
+    fn dropped_events_trigger_a_resync_and_key_repeat_is_ignored() {
         let mut state =
             InputState::new(NodeCapabilities::new(&caps(&[(1, 0x130), (1, 0x131)], &[]), 0).expect("a pad"));
         state.handle(ev(1, 0x130, 1));
@@ -268,7 +268,7 @@ mod tests {
     }
 
     #[test]
-    fn counts_around_a_loss_are_kept_and_handed_over_once() {
+    fn counts_around_a_drop_are_delivered_exactly_once() {
         let keys = [(1, 0x110), (2, 0), (2, 1)];
         let mut state = InputState::new(NodeCapabilities::new(&caps(&keys, &[]), 0).expect("a mouse"));
         let x = |state: &InputState| value(state, ControlKind::Relative, "X");
@@ -290,7 +290,7 @@ mod tests {
     }
 
     #[test]
-    fn contacts_are_told_apart_and_a_third_hand_does_no_harm() {
+    fn contacts_are_told_apart_and_surplus_ones_are_harmless() {
         let axes = [(0x2f, 0, 1), (0x35, 0, 1000), (0x36, 0, 600), (0x39, 0, 65535)];
         let mut state =
             InputState::new(NodeCapabilities::new(&caps(&[(1, 0x14a)], &axes), 0).expect("a touch surface"));
@@ -311,7 +311,7 @@ mod tests {
     }
 
     #[test]
-    fn what_nobody_plays_with_has_no_face() {
+    fn nodes_without_game_controls_have_no_face() {
         assert_eq!(NodeCapabilities::new(&caps(&[(1, 116)], &[]), 0), None, "a power button");
         assert_eq!(NodeCapabilities::new(&caps(&[(5, 0)], &[]), 0), None, "a lid");
         assert_eq!(NodeCapabilities::new(&caps(&[], &[(53, 0, 0), (54, 0, 0)]), 0), None, "a surface without a size");
@@ -324,7 +324,7 @@ mod tests {
     proptest! {
         /// No capabilities and no events make it fail, and its descriptor is always read.
         #[test]
-        fn anything_goes(
+        fn any_events_are_accepted(
             codes in prop::collection::vec((0u16..6, 0u16..0x320), 0..400),
             axes in prop::collection::vec((0u16..70, any::<i32>(), any::<i32>()), 0..20),
             events in prop::collection::vec((0u16..6, 0u16..0x320, any::<i32>()), 0..60),

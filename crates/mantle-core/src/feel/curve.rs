@@ -118,7 +118,7 @@ mod tests {
     use proptest::prelude::*;
 
     #[test]
-    fn presets_are_curves_and_are_known_again() {
+    fn presets_are_valid_curves_and_are_recognized() {
         for (name, points) in PRESETS {
             let curve = Curve::preset(name).expect("a curve");
             assert_eq!((curve.points(), curve.name()), (points, Some(name)));
@@ -127,7 +127,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_no_curve_is_refused() {
+    fn invalid_curves_are_refused() {
         assert!(Curve::new(&[(0.5, 0.5), (0.5, 0.6)]).is_err(), "straight up");
         assert!(Curve::new(&[(0.3, 0.6), (0.5, 0.5)]).is_err(), "down");
         assert!(Curve::new(&[(0.3, 1.1)]).is_err(), "out of range");
@@ -138,7 +138,7 @@ mod tests {
     proptest! {
         /// Whatever is moved, the output never falls, and the prepared curve is close to the stated one.
         #[test]
-        fn it_stays_monotone(moves in prop::collection::vec((0usize..7, -1.0f32..1.0), 0..20), a in 0.0f32..=1.0, b in 0.0f32..=1.0) {
+        fn a_curve_stays_monotone(moves in prop::collection::vec((0usize..7, -1.0f32..1.0), 0..20), a in 0.0f32..=1.0, b in 0.0f32..=1.0) {
             let mut curve = Curve::preset("gentle").expect("a curve");
             for (index, by) in moves {
                 curve = curve.moved(index, by);

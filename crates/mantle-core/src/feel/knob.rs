@@ -247,7 +247,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_typed_is_understood_with_and_without_its_unit() {
+    fn typed_values_parse_with_and_without_a_unit() {
         for text in ["4", "4 %", "4%", "4,0", "0.04"] {
             assert_eq!(typed(Knob::DeadZone, text), Ok(Setting::DeadZone(40)), "{text}");
         }
@@ -264,7 +264,7 @@ mod tests {
     }
 
     #[test]
-    fn a_coarse_step_is_ten_fine_ones_and_ends_where_they_end() {
+    fn a_coarse_step_is_ten_fine_steps_with_the_same_limits() {
         let shape = Shape::plain(0.04);
         let before = (shape.dead_zone * 1000.0).round() as u16;
         assert_eq!(Knob::DeadZone.leap(&shape, true), Setting::DeadZone(before + 100));
@@ -273,7 +273,7 @@ mod tests {
     }
 
     #[test]
-    fn shares_are_percentages() {
+    fn fractions_are_shown_as_percentages() {
         assert_eq!([0.04, 0.0, 0.055, 1.0].map(percent), ["4 %", "0 %", "5.5 %", "100 %"]);
     }
 }

@@ -144,7 +144,7 @@ mod tests {
     }
 
     #[test]
-    fn rest_and_a_roll_make_a_proposal() {
+    fn rest_and_a_full_roll_give_a_proposal() {
         let which = Shaped::RightStick;
         let mut measure = Measure::new(Micros(0), which);
         let mut now = Micros(0);
@@ -170,7 +170,7 @@ mod tests {
     }
 
     #[test]
-    fn a_trigger_is_pulled_once() {
+    fn one_pull_measures_a_trigger() {
         let which = Shaped::LeftTrigger;
         let mut measure = Measure::new(Micros(0), which);
         measure.handle_time(REST);
@@ -181,7 +181,7 @@ mod tests {
     }
 
     #[test]
-    fn a_line_is_moved_to_either_end() {
+    fn an_axis_is_measured_from_end_to_end() {
         let which = Shaped::Line(1);
         let mut measure = Measure::new(Micros(0), which);
         measure.handle_lanes(Micros(1), lanes(which, 0.05, 0.0));

@@ -68,7 +68,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn most_of_a_change_comes_through_in_its_time_and_all_of_it_in_the_end() {
+    fn a_change_mostly_arrives_within_the_set_time_and_fully_in_the_end() {
         let mut times = [Micros(0); 8];
         times[0] = Micros::millis(40);
         let mut smooth = Smooth::new(times).expect("it is asked for");
@@ -93,7 +93,7 @@ mod tests {
     }
 
     #[test]
-    fn without_smoothing_there_is_none() {
+    fn zero_smoothing_changes_nothing() {
         assert!(Smooth::new([Micros(0); 12]).is_none());
     }
 }

@@ -2,7 +2,7 @@ use super::*;
 use proptest::prelude::*;
 
 #[test]
-fn ends_reach_ends_and_rest_is_nothing() {
+fn full_input_gives_full_output_and_rest_gives_zero() {
     let feel = Feel::default();
     assert_eq!(feel.stick(1.0, 0.0), [32767, 0]);
     assert_eq!(feel.stick(-1.0, 0.0), [-32768, 0]);
@@ -13,7 +13,7 @@ fn ends_reach_ends_and_rest_is_nothing() {
 
 proptest! {
     #[test]
-    fn further_out_is_never_less(a in 0.0f32..1.0, b in 0.0f32..1.0, dead in 0.0f32..0.5) {
+    fn output_never_decreases_with_deflection(a in 0.0f32..1.0, b in 0.0f32..1.0, dead in 0.0f32..0.5) {
         let feel = Feel::plain(dead, dead);
         let (near, far) = if a < b { (a, b) } else { (b, a) };
         prop_assert!(feel.stick(near, 0.0)[0] <= feel.stick(far, 0.0)[0]);
@@ -21,7 +21,7 @@ proptest! {
     }
 
     #[test]
-    fn the_direction_stays(x in -1.0f32..1.0, y in -1.0f32..1.0) {
+    fn shaping_keeps_the_direction(x in -1.0f32..1.0, y in -1.0f32..1.0) {
         let [ox, oy] = Feel::default().stick(x, y);
         if ox.abs() < 32767 && oy.abs() < 32767 {
             let cross = f64::from(x) * f64::from(oy) - f64::from(y) * f64::from(ox);
@@ -79,7 +79,7 @@ fn each_setting_does_what_it_says() {
 
 /// A wheel on X and a lever on Y: neither affects the other.
 #[test]
-fn axes_with_a_feel_of_their_own_are_lines() {
+fn axes_with_their_own_feel_are_shaped_separately() {
     let mut feel = Feel::plain(0.2, 0.0);
     assert_eq!(feel.stick(1.0, 0.1)[1], 3281, "as a plane the distance counts");
     feel.of_mut(Shaped::LeftX).dead_zone = 0.0;
@@ -92,7 +92,7 @@ fn axes_with_a_feel_of_their_own_are_lines() {
 }
 
 #[test]
-fn an_axis_is_smoothed_for_itself() {
+fn each_axis_is_smoothed_separately() {
     let mut feel = Feel::default();
     feel.of_mut(Shaped::RightY).smoothing = Micros::millis(40);
     let mut smooth = Smooth::new(feel.smoothing()).expect("it is asked for");

@@ -58,7 +58,7 @@ impl Bench {
 }
 
 #[test]
-fn a_moved_rest_starts_again_and_says_what_moved() {
+fn movement_at_rest_restarts_and_names_the_field() {
     let mut bench = Bench::new();
     bench.send([0, 0], 800);
     bench.send([0, 4], 600);
@@ -71,7 +71,7 @@ fn a_moved_rest_starts_again_and_says_what_moved() {
 }
 
 #[test]
-fn what_nothing_followed_is_asked_for_again_before_it_is_said() {
+fn a_prompt_without_a_response_is_repeated_before_giving_up() {
     let mut bench = Bench::new();
     for again in 1..=ASKED_AGAIN {
         for _ in 0..3 {
@@ -88,7 +88,7 @@ fn what_nothing_followed_is_asked_for_again_before_it_is_said() {
 }
 
 #[test]
-fn buttons_that_share_a_number_are_found_also_the_one_that_looked_like_a_bit() {
+fn buttons_sharing_a_value_are_all_found() {
     let mut bench = Bench::new();
     // 1 looks like a bit; with 3 it becomes clear that both are numbers.
     assert_eq!(bench.press([0x10, 0]), Some(FieldFound::Button(Field::bit(4), false)));
@@ -99,7 +99,7 @@ fn buttons_that_share_a_number_are_found_also_the_one_that_looked_like_a_bit() {
 }
 
 #[test]
-fn a_silent_device_has_to_be_touched_once() {
+fn a_silent_device_needs_one_touch_first() {
     let shape = ButtonShape::of(&Descriptor::parse(VENDOR).expect("a descriptor"));
     let mut search = FieldSearch::new(Still::new(shape), Wanted::common(), Micros(0));
     search.handle_time(Micros::seconds(3));

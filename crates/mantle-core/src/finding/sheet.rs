@@ -157,7 +157,7 @@ mod tests {
     }
 
     #[test]
-    fn what_was_found_becomes_a_sheet_and_comes_back_from_it() {
+    fn findings_survive_the_round_trip_through_a_sheet() {
         let axis = Field { at: 20, size: 12, packing: Packing::Little, signed: false };
         let found = [
             FieldFound::Button(Field::bit(3), true),
@@ -190,7 +190,7 @@ mod tests {
 
     /// A number shared by buttons, and one that tells how hard, press the right controls once they are in a sheet.
     #[test]
-    fn shared_numbers_and_pressures_play() {
+    fn shared_values_and_pressures_are_playable() {
         use crate::binding::{Compiled, default_bindings};
         use crate::control::Layout;
         let descriptor = Descriptor::parse(&[

@@ -15,7 +15,7 @@ fn plainly(pattern: &[char], text: &[char]) -> bool {
 
 proptest! {
     #[test]
-    fn patterns_are_what_trying_everything_says(pattern in "[ab?*é]{0,8}", text in "[abBé]{0,8}") {
+    fn patterns_agree_with_brute_force(pattern in "[ab?*é]{0,8}", text in "[abBé]{0,8}") {
         let chars = |text: &str| text.chars().collect::<Vec<_>>();
         prop_assert_eq!(fits(&pattern, &text), plainly(&chars(&pattern), &chars(&text)));
     }
@@ -40,7 +40,7 @@ fn crane() -> RunningProgram {
 }
 
 #[test]
-fn a_rule_is_for_the_program_that_has_all_of_its_signs() {
+fn a_rule_matches_a_program_with_all_its_criteria() {
     let rule = |signs: &[GameSign]| GameRule { signs: signs.to_vec(), ..GameRule::default() };
     let (program, path) = (|text: &str| GameSign::Program(text.into()), |text: &str| GameSign::Path(text.into()));
     let argument = |text: &str| GameSign::Argument(text.into());

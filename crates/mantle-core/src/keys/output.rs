@@ -305,7 +305,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_held_back_comes_up_and_goes_down_only_when_freshly_pressed() {
+    fn held_back_keys_are_released_and_need_a_fresh_press() {
         let mut key_output = key_output(&["key A"]);
         let a = [(stroke("key A"), 1.0)];
         key_output.handle(Micros(10), a.iter());
@@ -321,7 +321,7 @@ mod tests {
     }
 
     #[test]
-    fn what_it_may_type_no_more_comes_up() {
+    fn revoking_permission_releases_keys() {
         let mut key_output = key_output(&["key A", "key B"]);
         let both = [(stroke("key A"), 1.0), (stroke("key B"), 1.0)];
         key_output.handle(Micros(10), both.iter());
@@ -332,7 +332,7 @@ mod tests {
     }
 
     #[test]
-    fn a_wheel_turns_at_once_and_then_at_its_pace() {
+    fn a_wheel_turns_at_once_then_at_its_own_rate() {
         let mut key_output = key_output(&["wheel up"]);
         let up = [(stroke("wheel up"), 1.0)];
         key_output.handle(Micros(0), up.iter());
@@ -360,7 +360,7 @@ mod tests {
     }
 
     #[test]
-    fn the_pointer_moves_by_the_square_of_the_way_and_not_within_the_dead_zone() {
+    fn pointer_speed_grows_quadratically_outside_the_dead_zone() {
         let rate = Micros::millis(4);
         assert_eq!(moved(0.1, rate), 0);
         assert!((moved(1.0, rate) - 1000).abs() <= 8);
@@ -369,13 +369,13 @@ mod tests {
 
     proptest! {
         #[test]
-        fn how_far_it_moves_does_not_depend_on_how_often_the_device_reports(share in 0.0f32..1.0, apart in 1u64..20_000) {
+        fn pointer_distance_is_independent_of_report_rate(share in 0.0f32..1.0, apart in 1u64..20_000) {
             let often = moved(share, Micros(500));
             prop_assert!((moved(share, Micros(apart)) - often).abs() <= 1);
         }
 
         #[test]
-        fn whatever_is_pressed_everything_comes_up_again(
+        fn every_pressed_key_is_released_in_the_end(
             steps in prop::collection::vec((0usize..3, any::<bool>(), 0u8..4), 1..60),
         ) {
             let names = ["key A", "mouse button left", "mouse up"];

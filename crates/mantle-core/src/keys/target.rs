@@ -248,7 +248,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_name_and_every_code_stands_for_one() {
+    fn names_and_codes_map_one_to_one() {
         for stroke in KeyTarget::all() {
             assert_eq!(KeyTarget::named(&stroke.name().to_uppercase()), Some(stroke), "{}", stroke.name());
             let same = KeyTarget::all().filter(|other| other.act() == stroke.act()).count();

@@ -169,7 +169,7 @@ mod tests {
 
     /// The check values of the catalogue of CRC algorithms: over the digits 1 to 9.
     #[test]
-    fn checksums_agree_with_the_catalogue() {
+    fn checksums_match_the_published_check_values() {
         let digits = b"123456789";
         for (checksum, value) in [
             (crc(8, 0x07, 0, false, 0), 0xf4),
@@ -189,7 +189,7 @@ mod tests {
     }
 
     #[test]
-    fn a_width_reads_what_it_writes() {
+    fn each_width_reads_back_its_own_writes() {
         for width in [Width::One, Width::TwoLittle, Width::TwoBig, Width::Four] {
             let mut bytes = [0u8; 4];
             let value = 0x1234_5678 & (u32::MAX >> (32 - 8 * width.bytes() as u32));

@@ -47,7 +47,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_steady_stream_has_no_jitter_and_one_gap_stands_out() {
+    fn a_steady_stream_has_no_jitter_and_a_single_gap_shows() {
         let mut stamps: Vec<Micros> = (0..200).map(|n| Micros(n * 4000)).collect();
         assert_eq!(Gaps::of(stamps.clone()), Gaps { count: 199, median: 4000, p99: 4000, most: 4000, jitter: 0 });
         stamps.remove(100);
@@ -56,13 +56,13 @@ mod tests {
     }
 
     #[test]
-    fn nothing_and_one_report_have_no_gaps() {
+    fn fewer_than_two_reports_have_no_gaps() {
         assert_eq!(Gaps::of([]), Gaps::default());
         assert_eq!(Gaps::of([Micros(5)]), Gaps::default());
     }
 
     #[test]
-    fn jitter_is_as_documented() {
+    fn jitter_matches_its_documented_definition() {
         let stamps = (0..100u64).map(|n| Micros(n * 4000 + if n % 2 == 0 { 0 } else { 300 }));
         let gaps = Gaps::of(stamps);
         assert!(gaps.jitter == 0 || gaps.jitter == 600, "{gaps:?}");

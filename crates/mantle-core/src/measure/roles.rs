@@ -200,28 +200,28 @@ mod tests {
     }
 
     #[test]
-    fn noise_below_a_counter_is_no_clock() {
+    fn noise_below_a_counter_is_not_a_clock() {
         let mut random = Random(3);
         let reports: Vec<[u8; 3]> = (0..400u32).map(|n| [1, random.next(), (n * 5) as u8]).collect();
         assert_eq!(roles(&reports), [ByteRole::Constant, ByteRole::Changes, ByteRole::Counter { step: 5 }]);
     }
 
     #[test]
-    fn too_few_reports_say_nothing() {
+    fn too_few_reports_give_no_roles() {
         let few = reports(ENOUGH - 1, 3, Checksum::Xor { with: 0 }, Width::One);
         assert!(roles(&few).iter().all(|role| *role == ByteRole::Unknown));
         assert!(roles::<Vec<u8>>(&[]).is_empty());
     }
 
     #[test]
-    fn one_wrong_report_and_it_is_no_checksum() {
+    fn a_single_mismatch_rules_out_a_checksum() {
         let mut all = reports(64, 3, Checksum::Sum { plus: 0 }, Width::One);
         all[50][5] ^= 1;
         assert_eq!(roles(&all)[5], ByteRole::Changes);
     }
 
     #[test]
-    fn counters_of_several_bytes_and_with_a_lost_report() {
+    fn counters_are_found_across_bytes_and_lost_reports() {
         let count = |n: u32| vec![(n & 0xff) as u8, (n >> 8) as u8, (n >> 16) as u8];
         let all: Vec<Vec<u8>> = (0xff00u32..0x10200).filter(|n| *n != 0xff80).map(count).collect();
         let found = roles(&all);
@@ -246,7 +246,7 @@ mod tests {
     proptest! {
         /// Random bytes are never taken for a checksum, a counter, or a constant.
         #[test]
-        fn random_bytes_are_only_called_changing(seed in any::<u64>(), length in 2usize..20, count in 32usize..120) {
+        fn random_bytes_are_labelled_changing_and_nothing_more(seed in any::<u64>(), length in 2usize..20, count in 32usize..120) {
             let mut random = Random(seed);
             let all: Vec<Vec<u8>> = (0..count).map(|_| (0..length).map(|_| random.next()).collect()).collect();
             for role in roles(&all) {
@@ -255,7 +255,7 @@ mod tests {
         }
 
         #[test]
-        fn no_reports_make_it_panic(reports in prop::collection::vec(prop::collection::vec(any::<u8>(), 0..6), 0..80)) {
+        fn any_reports_are_handled_without_panic(reports in prop::collection::vec(prop::collection::vec(any::<u8>(), 0..6), 0..80)) {
             let _ = roles(&reports);
         }
     }

@@ -169,7 +169,7 @@ mod tests {
     const EIGHTHS: u32 = 8;
 
     #[test]
-    fn places_follow_each_other_without_a_gap() {
+    fn buckets_are_contiguous() {
         let mut last = 0;
         for micros in 0..200_000u32 {
             // To none at all one is added: an odd number is its own place's.
@@ -191,7 +191,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_a_minute_old_is_forgotten() {
+    fn times_older_than_a_minute_are_dropped() {
         let mut spread = Spread::default();
         assert_eq!(spread.summary(), SpreadView::default());
         spread.take(90_000);
@@ -210,7 +210,7 @@ mod tests {
     }
 
     #[test]
-    fn lost_reports_are_counted_by_the_gaps_that_they_leave() {
+    fn lost_reports_are_counted_from_their_gaps() {
         let mut spread = Spread::default();
         (0..990).for_each(|at| spread.take(4_000 + at % 50));
         assert_eq!(spread.summary().lost(), (0, 990), "a steady stream");
@@ -232,7 +232,7 @@ mod tests {
     proptest! {
         /// Compared with the plain computation: all times sorted.
         #[test]
-        fn it_agrees_with_the_sorted_times(times in proptest::collection::vec(0u64..=u64::from(LONGEST), 1..400), passes in 0usize..5) {
+        fn the_spread_agrees_with_sorted_times(times in proptest::collection::vec(0u64..=u64::from(LONGEST), 1..400), passes in 0usize..5) {
             let mut spread = Spread::default();
             let cut = times.len() / 2;
             times[..cut].iter().for_each(|time| spread.take(*time));

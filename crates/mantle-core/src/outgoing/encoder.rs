@@ -93,7 +93,7 @@ mod tests {
     }
 
     #[test]
-    fn shares_go_into_their_fields_and_checksums_are_filled_in() {
+    fn values_are_encoded_and_checksums_filled_in() {
         let encoder = Encoder {
             kind: ReportKind::Output,
             bytes: vec![2, 0, 0, 0, 0],
@@ -114,7 +114,7 @@ mod tests {
     }
 
     #[test]
-    fn a_field_outside_of_the_report_is_left_out() {
+    fn a_field_outside_the_report_is_skipped() {
         let encoder =
             Encoder { kind: ReportKind::Output, bytes: vec![0, 7], fields: vec![field(4, 8, Packing::Little)] };
         assert_eq!(encoder.encode(&[1.0], &[]), Act::Send(ReportKind::Output, vec![0, 7]));

@@ -56,7 +56,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn it_lights_a_number_of_times_and_ends_dark() {
+    fn the_lamp_blinks_the_given_number_and_ends_dark() {
         for times in 1..5u8 {
             let mut signal = Signal::begin(Micros(0), times, true, true);
             let (mut seen, mut was) = (1, true);

@@ -194,7 +194,7 @@ mod tests {
     }
 
     #[test]
-    fn a_write_that_never_comes_back_is_said_and_begun_anew() {
+    fn a_write_that_never_returns_is_reported_and_retried() {
         let mut start = StartUp::new(hello(), Micros(0));
         assert!(start.poll(Micros(0)).is_some());
         assert_eq!(start.deadline(), Some(WRITTEN_WITHIN));
@@ -210,7 +210,7 @@ mod tests {
     }
 
     #[test]
-    fn step_by_step_with_waits_and_answers() {
+    fn start_up_runs_step_by_step_with_waits_and_answers() {
         let mut start = StartUp::new(hello(), Micros(10));
         assert_eq!(start.poll(Micros(9)), None);
         assert_eq!(start.poll(Micros(10)), Some(Act::Send(Output, vec![2, 1])));
@@ -253,7 +253,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_asked_for_has_to_fit() {
+    fn requests_must_fit_the_report() {
         let answer = ExpectedReply { pattern: vec![Some(5), Some(1)], within: Micros::seconds(1) };
         let steps = [StartUpStep { act: Act::Get { report: 5, length: 3 }, answer: Some(answer), wait: Micros(0) }];
         let mut start = StartUp::new(steps.into(), Micros(0));

@@ -125,7 +125,7 @@ mod tests {
     }
 
     #[test]
-    fn a_reader_of_its_descriptor_finds_what_the_events_say() {
+    fn its_descriptor_decodes_to_the_events_sent() {
         assert!(read(CommonReport::default().bytes()).is_empty(), "at rest");
         for (target, share) in TARGETS.into_iter().flat_map(|target| [(target, 1.0), (target, 0.3)]) {
             let (mut report, mut events) = (CommonReport::default(), Events::default());
@@ -140,7 +140,7 @@ mod tests {
     }
 
     #[test]
-    fn what_its_driver_sends_is_read_and_nothing_else() {
+    fn only_well_formed_driver_output_is_accepted() {
         assert_eq!(CommonReport::back(&[3, 3, 0, 0, 100, 25, 0xff, 0, 0xff]), Some([0xffff, 0x3fff]));
         assert_eq!(
             CommonReport::back(&[3, 3, 0, 0, 0, 255, 0xff, 0, 0xff]),

@@ -204,7 +204,7 @@ mod tests {
     }
 
     #[test]
-    fn of_two_at_once_each_ends_by_itself() {
+    fn two_effects_at_once_end_separately() {
         let mut effects = Effects::default();
         effects.upload(0, effect(40_000, 200));
         effects.upload(1, effect(20_000, 500));
@@ -220,7 +220,7 @@ mod tests {
     }
 
     #[test]
-    fn delays_repeats_and_no_length() {
+    fn effects_honour_delay_repeat_and_endless_length() {
         let mut effects = Effects::default();
         effects.upload(2, RumbleEffect { strong: 9, weak: 7, length: 100, delay: 50, ..RumbleEffect::default() });
         effects.play(Micros(0), 2, 2);
@@ -242,7 +242,7 @@ mod tests {
     }
 
     #[test]
-    fn a_gain_reduces_everything_and_a_wave_moves_both_motors() {
+    fn gain_scales_every_effect_and_a_wave_drives_both_motors() {
         let mut effects = Effects::default();
         effects.upload(0, effect(40_000, 0));
         effects.upload(1, effect(40_000, 0));
@@ -282,7 +282,7 @@ mod tests {
     }
 
     #[test]
-    fn strengths_stay_within_full_and_another_upload_changes_what_plays() {
+    fn strengths_are_capped_and_a_new_upload_updates_the_playing_effect() {
         let mut effects = Effects::default();
         effects.upload(0, effect(60_000, 100));
         effects.upload(1, effect(60_000, 100));

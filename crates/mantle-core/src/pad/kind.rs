@@ -296,7 +296,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_kind_is_reached_and_every_shape_stays_within_what_there_is() {
+    fn every_kind_is_reachable_and_every_shape_stays_within_limits() {
         let offers = PadKind::offers(FlightShape::new(0b1111, 3, 0));
         let mut kind = PadKind::Common;
         let mut seen = Vec::new();

@@ -312,7 +312,7 @@ mod tests {
     }
 
     #[test]
-    fn the_clock_of_the_sensors_is_one_that_a_library_bears_whenever_it_opens_the_pad() {
+    fn the_sensor_clock_suits_a_library_that_opens_the_pad_at_any_time() {
         let clock = |bytes: &[u8; LENGTH]| u32::from_le_bytes(bytes[BODY + 27..BODY + 31].try_into().expect("four"));
         // The machine may have been running for days.
         let began = Micros::seconds(400_000);
@@ -331,7 +331,7 @@ mod tests {
     }
 
     #[test]
-    fn every_button_axis_and_hat_has_its_place_and_nothing_else_moves() {
+    fn each_control_changes_only_its_own_field() {
         let rest = *MotionReport::new().at(Micros(10));
         let model = PadModel::motion();
         for target in model.targets.iter().copied().filter(|target| !target.is_whole()) {
@@ -348,7 +348,7 @@ mod tests {
     }
 
     #[test]
-    fn motion_and_touches_stand_in_its_own_units() {
+    fn motion_and_touch_use_the_units_of_the_report() {
         let mut report = MotionReport::new();
         let at_rest = *report.at(Micros(0));
         assert_eq!((number(&at_rest, 23), number(&at_rest, 15)), (8_192, 0), "it is held up");
@@ -369,7 +369,7 @@ mod tests {
     }
 
     #[test]
-    fn what_comes_back_is_read_and_what_is_damaged_is_not() {
+    fn output_reports_are_read_and_damaged_ones_refused() {
         let output = |at: usize, tag: u8, set: &[(usize, u8)]| {
             let mut bytes = [0u8; LENGTH];
             (bytes[0], bytes[at - 1]) = (REPORT, tag);
@@ -395,7 +395,7 @@ mod tests {
     }
 
     #[test]
-    fn features_have_a_checksum_and_addresses_are_of_one_slot() {
+    fn feature_reports_carry_a_checksum_and_a_unique_address() {
         let addresses: Vec<_> = (1..=8).map(|slot| address_of(1_000, slot)).collect();
         assert!(addresses.iter().all(|address| address[0] & 3 == 2), "locally administered, of one device");
         assert_ne!(address_of(1_001, 1)[..5], addresses[0][..5]);

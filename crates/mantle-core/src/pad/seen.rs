@@ -141,7 +141,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_target_is_seen_only_when_it_is_back() {
+    fn a_target_counts_as_seen_after_its_return_to_rest() {
         let mut seen = Seen::default();
         seen.handle_state(&PadState {
             bits: PadTarget::South.mask() as u32,
@@ -157,7 +157,7 @@ mod tests {
     }
 
     #[test]
-    fn half_way_is_not_full() {
+    fn half_travel_is_not_full_travel() {
         let mut seen = Seen::default();
         seen.handle_state(&PadState { axes: [16_000, 0, 0, 0, 128, 0], ..PadState::default() });
         seen.handle_state(&PadState::default());

@@ -131,7 +131,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_games_want_of_lamps_is_said() {
+    fn lamp_requests_of_games_are_shown() {
         let words = |colour, players| GameLamp { colour, players }.words();
         assert_eq!(words(None, None), "");
         assert_eq!(words(Some([255, 64, 0]), None), "#ff4000");
@@ -142,7 +142,7 @@ mod tests {
     }
 
     #[test]
-    fn what_lies_still_is_at_rest_and_what_turns_is_not() {
+    fn a_still_sensor_is_at_rest_and_a_turning_one_is_not() {
         assert_eq!(Sensed::default().motion(), 0.0);
         assert!((Sensed::turned(0.5).motion() - 0.5).abs() < 0.001);
         let fallen = Sensed { acceleration: [GRAVITY, 0, 0], ..Sensed::default() };

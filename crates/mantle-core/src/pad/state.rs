@@ -368,7 +368,7 @@ mod tests {
     }
 
     #[test]
-    fn nothing_changed_is_nothing_sent() {
+    fn an_unchanged_state_sends_nothing() {
         assert_eq!(events(PadState::default(), PadState::default()), []);
     }
 
@@ -422,7 +422,7 @@ mod tests {
     proptest::proptest! {
         /// The common pad is written the same way, whether its codes are known beforehand or looked up.
         #[test]
-        fn the_common_pad_is_written_as_its_model_says(
+        fn common_pad_events_match_its_model(
             bits in proptest::array::uniform2(0u32..1 << 17),
             axes in proptest::array::uniform2(proptest::array::uniform6(-3i32..3)),
         ) {

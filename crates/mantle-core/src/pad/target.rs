@@ -376,7 +376,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn every_target_has_a_bit_and_a_name_of_its_own() {
+    fn every_target_has_a_unique_bit_and_name() {
         let all: Vec<PadTarget> = PadTarget::all().collect();
         assert_eq!(all.len(), 25 + 64 + 21 + 12 + 3);
         let mut bits = 0u128;
@@ -389,7 +389,7 @@ mod tests {
     }
 
     #[test]
-    fn opposite_directions_lie_on_one_lane() {
+    fn opposite_directions_share_a_lane() {
         for target in PadTarget::all() {
             let Some((low, high)) = target.opposed() else { continue };
             assert!(target == low || target == high);

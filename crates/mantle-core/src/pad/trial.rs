@@ -272,7 +272,7 @@ mod tests {
     }
 
     #[test]
-    fn a_circle_is_round_a_square_is_not_and_half_a_roll_says_nothing() {
+    fn roundness_tells_circle_from_square_and_needs_a_full_roll() {
         let (least, most, off) = rolled(|angle| (angle.cos(), angle.sin())).roundness().expect("rolled round");
         assert!(least > 0.99 && most < 1.01 && off < 0.002, "{least} {most} {off}");
         let square = rolled(|angle| {
@@ -289,7 +289,7 @@ mod tests {
     }
 
     #[test]
-    fn triggers_tell_how_far_they_go() {
+    fn trigger_travel_is_measured() {
         let mut trial = new();
         assert_eq!(travels(&trial), [None, None]);
         for value in [3, 40, 201] {
@@ -301,7 +301,7 @@ mod tests {
     }
 
     #[test]
-    fn drift_is_what_moves_while_nobody_touches_it() {
+    fn movement_of_an_untouched_stick_is_drift() {
         let mut trial = new();
         let mut at = |ms: u64, x: f32| {
             show(&mut trial, Micros::millis(ms), &stick(0.0, 0.0), [x, 0.0, 0.0, 0.0, 0.0, 0.0]);
@@ -320,7 +320,7 @@ mod tests {
     }
 
     #[test]
-    fn a_control_off_its_rest_without_moving_is_stuck() {
+    fn a_motionless_control_off_rest_is_stuck() {
         let mut trial = new();
         let down = PadState { bits: PadTarget::South.mask() as u32, ..PadState::default() };
         show(&mut trial, Micros::seconds(1), &down, [0.0; 6]);
@@ -332,7 +332,7 @@ mod tests {
 
     /// A flight stick has a plane and lines of its own; typed keys can be stuck as well, even without a pad.
     #[test]
-    fn every_kind_is_tried_by_its_model() {
+    fn every_kind_is_checked_by_its_model() {
         let shape = FlightShape::new(0b110_0011, 2, 1);
         let mut trial = Trial::new(Micros(0), &PadModel::flight(shape));
         let names: Vec<&str> = trial.axes.iter().map(|axis| axis.name.as_str()).collect();

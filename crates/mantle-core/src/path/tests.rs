@@ -78,7 +78,7 @@ fn product() -> Vec<SlotFacts> {
 }
 
 #[test]
-fn the_sentence_says_the_first_stage_that_stops() {
+fn the_sentence_names_the_first_stage_that_stops() {
     let all = product();
     assert!(all.len() > 20_000);
     let mut marks = std::collections::BTreeMap::new();

@@ -22,7 +22,7 @@ fn a_ready_machine_has_no_findings() {
 }
 
 #[test]
-fn what_is_missing_is_found_once_and_at_its_cause() {
+fn each_gap_is_found_once_at_its_cause() {
     let closed = ReadyFacts {
         pads: Err(PadFault::Denied),
         devices: vec![ReadyDevice { denied: true, ..device("a") }],
@@ -46,7 +46,7 @@ fn what_is_missing_is_found_once_and_at_its_cause() {
 }
 
 #[test]
-fn who_else_has_the_devices_is_named() {
+fn other_programs_using_a_device_are_named() {
     let facts = ReadyFacts {
         engine: Some((812, "wren".into())),
         translators: vec![("mirror (640)".into(), "Quay pad".into())],
@@ -58,7 +58,7 @@ fn who_else_has_the_devices_is_named() {
 }
 
 #[test]
-fn what_was_measured_is_found_with_what_is_known_of_it() {
+fn measured_findings_carry_their_background() {
     let link = ReadyLink { name: "Quay pad".into(), node: "/dev/hidraw3".into(), ..ReadyLink::default() };
     let of = |link: ReadyLink| obstacles(&ReadyFacts { links: vec![link], ..ReadyFacts::default() });
     assert!(of(link.clone()).is_empty());
@@ -90,7 +90,7 @@ fn what_was_measured_is_found_with_what_is_known_of_it() {
 proptest! {
     /// Each cause by itself: found if it is there, whatever else is; each finding says what, why and what to do, and no two are the same.
     #[test]
-    fn each_cause_is_found_by_itself(bits in any::<u16>(), rule in 0..4u8, devices in prop::collection::vec((any::<bool>(), any::<bool>(), any::<bool>()), 0..4)) {
+    fn each_cause_is_found_in_isolation(bits in any::<u16>(), rule in 0..4u8, devices in prop::collection::vec((any::<bool>(), any::<bool>(), any::<bool>()), 0..4)) {
         let bit = |n: u32| bits >> n & 1 != 0;
         let facts = ReadyFacts {
             pads: match bits >> 8 & 3 { 0 => Err(PadFault::NoNode), 1 => Err(PadFault::Denied), _ => Ok(()) },

@@ -95,7 +95,7 @@ use PadTarget::{Down, East, Left, LeftStickDown, LeftStickLeft, LeftStickRight, 
 use PadTarget::{North, Right, RightTrigger, South, Up, West};
 
 #[test]
-fn one_after_the_other_is_asked_for_and_answered() {
+fn targets_are_asked_for_one_by_one() {
     let mut desk = Desk::new(&[East, South, RightTrigger], &[]);
     assert_eq!(desk.asked(), Some(South), "in the order of asking, not of the list");
     desk.button(3);
@@ -110,7 +110,7 @@ fn one_after_the_other_is_asked_for_and_answered() {
 }
 
 #[test]
-fn what_follows_from_an_answer_is_not_asked_for() {
+fn targets_implied_by_an_answer_are_skipped() {
     let sticks = [LeftStickUp, LeftStickDown, LeftStickLeft, LeftStickRight, Up, Down, Left, Right];
     let mut desk = Desk::new(&sticks, &[]);
     desk.press(&[(3, 0)]);
@@ -127,7 +127,7 @@ fn what_follows_from_an_answer_is_not_asked_for() {
 }
 
 #[test]
-fn a_control_that_is_used_already_is_asked_about() {
+fn a_control_already_in_use_raises_a_question() {
     let mut desk = Desk::new(&[South, East, West], &[(North, "button 4")]);
     desk.button(1);
     desk.button(1);
@@ -149,7 +149,7 @@ fn a_control_that_is_used_already_is_asked_about() {
 }
 
 #[test]
-fn another_press_answers_the_question_too() {
+fn a_second_press_also_answers_the_question() {
     let mut desk = Desk::new(&[South, East, West], &[]);
     desk.button(1);
     desk.button(1);
@@ -162,7 +162,7 @@ fn another_press_answers_the_question_too() {
 }
 
 #[test]
-fn two_buttons_that_have_answered_steer() {
+fn two_answered_buttons_can_steer_the_roll_call() {
     let mut desk = Desk::new(&[South, East, West, North], &[]);
     desk.button(1);
     desk.hold(&[(0, 1)], 1_000);
@@ -189,7 +189,7 @@ fn two_buttons_that_have_answered_steer() {
 
 /// The first half no longer follows from the second once that has another answer.
 #[test]
-fn going_back_takes_back_what_followed() {
+fn going_back_discards_later_answers() {
     let mut desk = Desk::new(&[LeftStickUp, LeftStickDown], &[]);
     desk.press(&[(3, 0)]);
     assert_eq!((desk.asked(), desk.said(LeftStickDown).as_deref()), (None, Some("Y upper half")));
@@ -202,7 +202,7 @@ fn going_back_takes_back_what_followed() {
 }
 
 #[test]
-fn of_two_axes_the_second_push_decides() {
+fn a_second_push_decides_between_two_axes() {
     let mut desk = Desk::new(&[LeftTrigger, RightTrigger], &[]);
     desk.press(&[(3, 0), (2, 10)]);
     assert!(desk.call.unclear().is_some_and(|why| why.starts_with("X and Y were both pressed")), "{:?}", desk.call);
@@ -216,7 +216,7 @@ fn of_two_axes_the_second_push_decides() {
 }
 
 #[test]
-fn a_neighbour_hit_on_the_way_is_asked_about() {
+fn a_neighbour_pressed_by_accident_raises_a_question() {
     let mut desk = Desk::new(&[South], &[]);
     desk.hold(&[(0, 0b10)], 16);
     desk.hold(&[], 80);
@@ -227,7 +227,7 @@ fn a_neighbour_hit_on_the_way_is_asked_about() {
 }
 
 #[test]
-fn the_trace_shows_what_was_pushed() {
+fn the_trace_shows_the_push() {
     let mut desk = Desk::new(&[LeftTrigger], &[]);
     desk.hold(&[(4, 255), (5, 150)], 120);
     let traces = desk.call.traces();
@@ -239,7 +239,7 @@ fn the_trace_shows_what_was_pushed() {
 
 /// Somebody ahead of the question pulls a trigger before it is asked for: its position then is not its rest.
 #[test]
-fn what_is_moved_already_is_no_rest() {
+fn a_moving_control_has_no_rest_yet() {
     let mut desk = Desk::new(&[LeftTrigger, RightTrigger], &[]);
     desk.hold(&[(4, 255)], 80);
     desk.step_holding(&[(4, 255)], CallStep::Skip);
@@ -252,7 +252,7 @@ fn what_is_moved_already_is_no_rest() {
 
 /// A lever that was moved and stays there rests there from then on.
 #[test]
-fn what_stays_rests_there() {
+fn a_control_that_stays_put_rests_there() {
     let mut desk = Desk::new(&[LeftTrigger, RightTrigger], &[]);
     desk.hold(&[(4, 255)], 80);
     desk.step_holding(&[(4, 255)], CallStep::Skip);

@@ -42,7 +42,7 @@ fn source(heard: &Heard) -> (String, bool) {
 }
 
 #[test]
-fn each_kind_of_control_is_taken_for_what_it_is() {
+fn each_kind_of_control_is_recognized() {
     let takes = |target, values: &[(usize, u8)]| source(&press(target, values));
     assert_eq!(takes(PadTarget::South, &[(0, 4)]), ("button 3".into(), false));
     assert_eq!(takes(PadTarget::Up, &[(1, 0x00)]), ("hat up".into(), false));
@@ -58,13 +58,13 @@ fn each_kind_of_control_is_taken_for_what_it_is() {
 }
 
 #[test]
-fn a_trigger_that_shows_twice_is_one_press() {
+fn a_trigger_with_axis_and_button_is_one_press() {
     assert_eq!(source(&press(PadTarget::LeftTrigger, &[(0, 0x40), (4, 255)])), ("Z whole".into(), false));
     assert_eq!(source(&press(PadTarget::South, &[(0, 0x40), (4, 255)])), ("button 7".into(), false));
 }
 
 #[test]
-fn an_axis_that_moved_along_is_not_taken_and_two_presses_are_asked_about() {
+fn a_coupled_axis_is_ignored_and_two_presses_raise_a_question() {
     assert_eq!(source(&press(PadTarget::LeftStickUp, &[(3, 0), (2, 150)])), ("Y lower half".into(), false));
     let Heard::Unclear(why) = press(PadTarget::South, &[(0, 0b101)]) else { panic!("two buttons") };
     assert_eq!(why, "button 1 and button 3 were both pressed: press only the one you mean");
@@ -75,7 +75,7 @@ fn an_axis_that_moved_along_is_not_taken_and_two_presses_are_asked_about() {
 }
 
 #[test]
-fn what_trembles_is_nothing() {
+fn noise_is_no_answer() {
     let trembling = |at: usize| {
         std::array::from_fn(|byte| if byte >= 2 { REST[byte].saturating_add((at * 37 % 23) as u8) } else { REST[byte] })
     };
@@ -87,7 +87,7 @@ fn what_trembles_is_nothing() {
 }
 
 #[test]
-fn a_lever_that_stays_is_taken_after_a_while() {
+fn a_lever_that_stays_put_is_accepted_after_a_while() {
     let mut down = REST;
     down[4] = 255;
     assert_eq!(hear(PadTarget::RightTrigger, &[&[REST; 10][..], &[down; 50]].concat()), Heard::Pressed);
@@ -97,7 +97,7 @@ fn a_lever_that_stays_is_taken_after_a_while() {
 
 /// What is down at the beginning is no answer, neither while it stays down nor when it comes up; pressed again, it is.
 #[test]
-fn what_was_down_before_is_no_answer() {
+fn a_control_already_down_is_no_answer() {
     let mut down = REST;
     down[0] = 1;
     let held = [&[down; 10][..], &[REST; 30]].concat();
@@ -108,7 +108,7 @@ fn what_was_down_before_is_no_answer() {
 /// A touch on the way to a key that continues the roll call comes sooner than anybody answers, and if rests are known it is no answer; the next press
 /// is.
 #[test]
-fn what_comes_with_the_prompt_is_no_answer_to_it() {
+fn a_press_simultaneous_with_the_prompt_is_no_answer() {
     let layout = Layout::new(&Descriptor::parse(PAD).expect("a good descriptor"));
     let mut frame = layout.rest;
     layout.plan.decode(&REST, &mut frame).expect("a whole report");
@@ -136,7 +136,7 @@ fn what_comes_with_the_prompt_is_no_answer_to_it() {
 
 /// The reason names the rest, so it can be checked.
 #[test]
-fn the_reason_is_given() {
+fn a_rejected_press_gets_a_reason() {
     let Heard::Taken(taken) = press(PadTarget::LeftTrigger, &[(4, 255)]) else { panic!("a trigger") };
     assert_eq!(taken.why, "the whole travel of Z, which rests at 0 % of its range");
 }
@@ -145,7 +145,7 @@ proptest! {
     /// Hands that tremble, press late and briefly, and brush a neighbour lightly: the result is the control that was meant, or another request; never
     /// another control.
     #[test]
-    fn no_hand_has_the_wrong_control_taken(
+    fn no_way_of_pressing_selects_the_wrong_control(
         which in 0..12usize, late in 0..40usize, long in 1..20usize, seed in any::<u64>(), brush in 0..30u8,
     ) {
         let mut state = seed | 1;
@@ -180,7 +180,7 @@ const MOUSE: &[u8] = &[
 ];
 
 #[test]
-fn a_mouse_is_pushed_and_a_nudge_is_none() {
+fn a_mouse_push_counts_and_a_nudge_does_not() {
     let layout = Layout::new(&Descriptor::parse(MOUSE).expect("a good descriptor"));
     for (across, down, meant) in
         [(40, 9, Some("X upper half")), (-40, 5, Some("X lower half")), (3, 40, Some("Y upper half")), (6, 0, None)]

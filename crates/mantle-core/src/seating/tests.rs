@@ -10,7 +10,7 @@ fn part(device: u16, part: u8) -> DevicePart {
 }
 
 #[test]
-fn a_member_keeps_its_number_when_one_before_it_leaves_and_when_slots_change_places() {
+fn a_member_keeps_its_number_through_departures_and_slot_swaps() {
     let mut seating = Seating::default();
     let [first, second] = [(); 2].map(|()| seating.add(slot(1)));
     seating.sit(part(0, 0), first);
@@ -48,7 +48,7 @@ fn act() -> impl Strategy<Value = Act> {
 proptest! {
     /// Compared with a plain map from members to slots and parts: whatever is asked is the same from both ends.
     #[test]
-    fn what_is_asked_of_a_part_is_what_is_asked_of_its_member(acts in prop::collection::vec(act(), 0..60)) {
+    fn a_part_answers_as_its_member_does(acts in prop::collection::vec(act(), 0..60)) {
         let mut seating = Seating::default();
         let mut plain: Vec<(MemberId, SlotNumber, Option<DevicePart>)> = Vec::new();
         for act in acts {

@@ -72,7 +72,7 @@ mod tests {
     use crate::pad::TARGETS;
 
     #[test]
-    fn only_that_one_is_sent() {
+    fn only_the_requested_control_is_sent() {
         let all =
             PadState { bits: (1 << 17) - 1, axes: [-32_768, 32_767, -32_768, 32_767, 255, 255], ..PadState::default() };
         for target in TARGETS {
@@ -85,7 +85,7 @@ mod tests {
     }
 
     #[test]
-    fn a_press_waits_goes_to_full_and_comes_back() {
+    fn an_assisted_press_waits_goes_to_full_and_returns() {
         for target in TARGETS {
             let assist = Assist::Press(target, Micros::seconds(5));
             let at = |now: Micros| assist.put(now, &PadState::default()).share(target);

@@ -257,7 +257,7 @@ mod tests {
     }
 
     #[test]
-    fn packed_pairs_of_twelve_bits_both_ways() {
+    fn packed_twelve_bit_pairs_read_in_both_orders() {
         let descriptor = Descriptor::parse(VENDOR).expect("good");
         let sheet = Sheet {
             controls: vec![
@@ -305,7 +305,7 @@ mod tests {
     }
 
     #[test]
-    fn names_of_the_descriptor_are_kept_renamed_or_left_out() {
+    fn descriptor_controls_are_kept_renamed_or_dropped() {
         let pad = [
             0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00, 0x25, 0x01, 0x75, 0x01,
             0x95, 0x08, 0x81, 0x02, 0xc0,

@@ -11,6 +11,7 @@ pub use rule::MatchRule;
 pub use vectors::{SheetBattery, SheetContact, SheetMotion};
 pub use ways::Ways;
 
+use crate::binding::Face;
 use crate::control::{ControlKind, Half, Packing, Plays, Scale, Translation, Verify};
 use crate::device::Identity;
 use crate::outgoing::{Encoder, KeepAlive, Lamps, Silence, StartUpStep};
@@ -52,6 +53,8 @@ pub struct Sheet {
     pub light: Option<Encoder>,
     /// How it shows its player.
     pub lamps: Option<Lamps>,
+    /// Where its controls sit, for paper.
+    pub face: Face,
     /// How it is paired, for the person.
     pub pairing: Option<String>,
     /// What else the person who connects it should know.

@@ -66,7 +66,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_pattern_is_like_a_text() {
+    fn a_pattern_matches_like_plain_text() {
         for (pattern, text, so) in [
             ("Cellar pad", "Cellar pad", true),
             ("Cellar pad", "Cellar pad 2", false),

@@ -18,7 +18,7 @@ fn layout(sheet: &Sheet) -> Layout {
 }
 
 #[test]
-fn masks_and_tables_give_the_number_that_counts() {
+fn masks_and_tables_yield_the_effective_value() {
     let values = vec![(0x10, 0), (0x20, 2), (0x40, 4)];
     let hat = SheetControl {
         translation: Translation { mask: Some(0x70), values, inverted: false },
@@ -76,7 +76,7 @@ fn vectors_are_scaled_and_turned() {
 
 /// A bit that is set while nothing touches, followed by two packed numbers of 12 bits.
 #[test]
-fn a_contact_is_somewhere_only_while_something_touches() {
+fn a_contact_has_a_position_only_while_touching() {
     let touches = SheetControl {
         translation: Translation { inverted: true, ..Translation::default() },
         ..control("touch", ControlKind::Contact, 7, 1, false)
@@ -100,7 +100,7 @@ fn a_contact_is_somewhere_only_while_something_touches() {
 }
 
 #[test]
-fn a_battery_is_a_share_of_its_range() {
+fn battery_charge_is_scaled_to_its_range() {
     let level = SheetControl { range: Some((0, 8)), ..control("battery", ControlKind::State, 0, 4, false) };
     let charging = control("charging", ControlKind::State, 4, 1, false);
     let battery = SheetBattery { level: "battery".into(), charging: Some("charging".into()) };

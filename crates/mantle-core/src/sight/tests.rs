@@ -14,7 +14,7 @@ fn caps(keys: &[u16], abs: &[u16], rel: &[u16]) -> EvdevCaps {
 }
 
 #[test]
-fn what_a_library_takes_a_node_for_by_its_abilities() {
+fn a_game_library_classifies_nodes_by_capabilities() {
     let pad = caps(&[0x130, 0x131], &[0, 1], &[]);
     let stick = caps(&[0x120], &[0, 1], &[]);
     let pedals = caps(&[], &[2, 5, 6], &[]);
@@ -43,7 +43,7 @@ fn what_a_library_takes_a_node_for_by_its_abilities() {
 }
 
 #[test]
-fn tags_are_read_of_what_udev_keeps() {
+fn tags_are_read_from_the_udev_database() {
     let text = "N:input/event5\nE:ID_INPUT=1\nE:ID_INPUT_JOYSTICK=1\nE:ID_INPUT_KEY=0\nE:ID_SERIAL=x\nQ:uaccess\n";
     assert_eq!(read_tags(text), Some(vec!["ID_INPUT", "ID_INPUT_JOYSTICK"]));
     assert_eq!(read_tags("N:input/event5\nE:ID_SERIAL=x\n"), None, "it says nothing of what it is");
@@ -221,7 +221,7 @@ proptest! {
     #![proptest_config(ProptestConfig::with_cases(400))]
 
     #[test]
-    fn numbers_and_verdict_are_those_of_a_plain_model(
+    fn numbers_and_verdict_agree_with_a_plain_model(
         all in prop::collection::vec(drawn(), 0..9),
         udev in any::<bool>(),
     ) {
@@ -304,7 +304,7 @@ fn a_device_listed_before_the_pad_swaps_the_numbers() {
 }
 
 #[test]
-fn a_game_with_its_own_dev_sees_none_of_it() {
+fn a_game_with_a_private_dev_sees_none_of_it() {
     let pad = pad_of_slot_one(3);
     let (mut look, owners) = look_of(&[pad], true);
     let shut_in = Program { pid: 9, name: "cellar".into(), own_dev: Some(Vec::new()), ..Program::default() };

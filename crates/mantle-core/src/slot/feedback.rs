@@ -116,7 +116,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_is_written_is_read_and_nothing_else() {
+    fn feedback_round_trips_and_anything_else_is_refused() {
         let all = [LampChoice::Slot, LampChoice::Battery, LampChoice::Off, LampChoice::Colour([255, 128, 1])];
         for choice in all {
             assert_eq!(LampChoice::named(&choice.text()), Some(choice));
@@ -127,7 +127,7 @@ mod tests {
     }
 
     #[test]
-    fn a_rumble_is_scaled_and_never_too_strong() {
+    fn rumble_is_scaled_and_capped() {
         let at = |rumble| Feedback { rumble, ..Feedback::default() };
         assert_eq!([0, 50, 100].map(|percent| at(percent).scaled(0x8000)), [0, 0x4000, 0x8000]);
         assert_eq!((at(200).scaled(0x8000), at(255).scaled(1)), (u16::MAX, 2));

@@ -158,7 +158,7 @@ mod tests {
     use proptest::prelude::*;
 
     #[test]
-    fn motion_that_is_long_overdue_happens_once_and_everything_else_at_its_own_time() {
+    fn overdue_motion_runs_once_and_other_alarms_in_order() {
         let mut alarms = Alarms::default();
         alarms.set(Alarm::Motion, Some(Micros::millis(8)));
         alarms.set(Alarm::Rumbles, Some(Micros::millis(500)));

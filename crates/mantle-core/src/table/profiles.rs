@@ -353,6 +353,7 @@ impl Table {
                     return Err(format!("the {} has neither a gate nor axes to invert", which.name()));
                 }
                 Change::Feel(_, setting) => setting.check()?,
+                Change::Face(face) => face.check()?,
                 Change::DeadZone { thousandths, .. } if *thousandths > 900 => {
                     return Err("a dead zone is at most 0.9 of full travel".into());
                 }

@@ -193,6 +193,8 @@ fn one(change: &Change, model: &PadModel) -> String {
             format!("dead zone {} of all {}", percent(*thousandths), if *sticks { "sticks" } else { "triggers" })
         }
         Change::Feel(which, setting) => format!("{}: {}", which.name_on(model), felt(setting)),
+        Change::Face(face) if face.is_empty() => "the card draws it by hands".into(),
+        Change::Face(face) => format!("the card draws its {} controls in place", face.cells().count()),
         Change::Name(name) => format!("it is now called {name}"),
     }
 }

@@ -9,6 +9,8 @@ const KEPT: usize = 10;
 const STREAM: u64 = 12;
 /// A streaming device that is silent for this long has fallen silent.
 const SILENT: Micros = Micros::seconds(2);
+/// A stream that has a gap of this length had paused.
+const PAUSE: Micros = Micros::millis(500);
 /// Measured rates vary by this much.
 const ABOUT: f32 = 0.95;
 /// Unreadable reports are reported from this share on: a hundredth, and at least three.
@@ -23,6 +25,7 @@ const SOME: u32 = 20;
 #[derive(Clone, Copy, Debug, Default)]
 struct Counts {
     at: Micros,
+    last: Micros,
     reports: u64,
     changed: u64,
     bad: u64,
@@ -78,7 +81,8 @@ impl SourceWatch {
             if self.ring.len() == KEPT {
                 self.ring.remove(0);
             }
-            self.ring.push(Counts { at: now, reports: state.reports, changed: state.changed, bad: state.bad });
+            let SourceState { reports, last, changed, bad } = state;
+            self.ring.push(Counts { at: now, last, reports, changed, bad });
             self.looks = self.looks.wrapping_add(1);
             if self.looks.is_multiple_of(SUMMED) {
                 self.lost = if self.rate.is_some() { self.gaps.summary().lost() } else { (0, 0) };
@@ -96,8 +100,9 @@ impl SourceWatch {
         let (reports, changed) = (self.now.reports - then.reports, self.now.changed - then.changed);
         let idle = reports.saturating_sub(changed) * 4 >= reports;
         if reports >= STREAM && idle {
-            // From that look to the last report; after that there may already be silence.
-            self.rate = Some(reports as f32 / (self.now.last.since(then.at).0.max(1) as f32 / 1e6));
+            // From report to report, so that it does not matter when a look was taken; and not over a silence at either end.
+            let begin = if then.at.since(then.last) < PAUSE { then.last } else { then.at };
+            self.rate = Some(reports as f32 / (self.now.last.since(begin).0.max(1) as f32 / 1e6));
         }
     }
 

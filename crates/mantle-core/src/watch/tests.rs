@@ -69,7 +69,7 @@ impl Bench {
 }
 
 #[test]
-fn a_stick_resting_off_centre_drifts_and_one_in_a_hand_does_not() {
+fn an_off_centre_rest_is_drift_and_a_held_stick_is_not() {
     let mut bench = Bench::new();
     bench.put("X", 150);
     bench.looks(70, |_, _| ());
@@ -89,7 +89,7 @@ fn a_stick_resting_off_centre_drifts_and_one_in_a_hand_does_not() {
 }
 
 #[test]
-fn a_stop_common_to_all_pushes_is_wear_and_a_hands_pushes_are_not() {
+fn a_common_stop_of_all_pushes_is_wear() {
     let push = |ends: [i32; 8]| {
         let mut bench = Bench::new();
         for end in ends {
@@ -105,7 +105,7 @@ fn a_stop_common_to_all_pushes_is_wear_and_a_hands_pushes_are_not() {
 }
 
 #[test]
-fn what_trembles_at_nearly_every_look_is_noise() {
+fn trembling_at_nearly_every_look_is_noise() {
     let mut bench = Bench::new();
     bench.looks(40, |bench, n| bench.put("Y", if n % 2 == 0 { 118 } else { 138 }));
     assert!(
@@ -120,7 +120,7 @@ fn what_trembles_at_nearly_every_look_is_noise() {
 }
 
 #[test]
-fn a_button_that_never_comes_up_is_stuck_and_one_that_is_held_for_a_minute_is_not() {
+fn a_button_never_released_is_stuck_and_a_minute_long_press_is_not() {
     let mut bench = Bench::new();
     bench.looks(1, |_, _| ());
     bench.looks(600, |bench, _| bench.put("button 2", 1));
@@ -138,7 +138,7 @@ fn a_button_that_never_comes_up_is_stuck_and_one_that_is_held_for_a_minute_is_no
 }
 
 #[test]
-fn what_moved_last_is_known_and_whether_it_still_is() {
+fn the_last_moved_control_is_known_until_it_rests() {
     let mut bench = Bench::new();
     bench.looks(5, |_, _| ());
     assert_eq!(bench.watch.moved(), None);
@@ -160,7 +160,7 @@ fn state(reports: u64, last: Micros, changed: u64, bad: u64) -> SourceState {
 }
 
 #[test]
-fn a_stream_that_ends_is_silence_and_a_device_that_says_only_changes_is_not() {
+fn a_stream_falls_silent_and_a_change_only_device_does_not() {
     for (unchanged, expected) in [(true, true), (false, false)] {
         let mut watch = SourceWatch::default();
         let mut now = Micros(0);
@@ -180,7 +180,7 @@ fn a_stream_that_ends_is_silence_and_a_device_that_says_only_changes_is_not() {
 }
 
 #[test]
-fn six_reports_a_second_and_damaged_ones_are_said() {
+fn slow_and_damaged_reports_are_reported() {
     let mut watch = SourceWatch::default();
     let mut now = Micros(0);
     for n in 0..100u64 {
@@ -230,7 +230,7 @@ proptest! {
 }
 
 #[test]
-fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
+fn a_single_outlier_is_a_jump_and_a_fast_movement_is_not() {
     let jumps = |values: &[i32], period: u64| {
         let (mut spikes, mut now) = (Spikes::of_layout(&layout()), Micros::seconds(1));
         let crate::control::Place::Value(x) = Bench::new().control("X").place else { panic!("it is an axis") };
@@ -264,7 +264,7 @@ fn one_report_far_off_is_a_jump_and_a_quick_hand_is_not() {
 
 /// A stream of 250 reports per second of which some do not come: reported from the limit on, and no longer once all come again.
 #[test]
-fn lost_reports_are_said_from_the_limit_on() {
+fn lost_reports_are_reported_from_the_limit() {
     for (every, said) in [(0, false), (100, false), (20, true)] {
         let mut watch = SourceWatch::default();
         let (mut reports, mut last, mut now) = (0u64, Micros(0), Micros(0));

@@ -196,7 +196,7 @@ fn compare_flown(plain: &Profile, own: &Profile, story: &Story) -> Option<String
 
 proptest! {
     #[test]
-    fn the_engine_does_what_the_profile_says(profile in profile(), story in story()) {
+    fn the_engine_agrees_with_the_profile(profile in profile(), story in story()) {
         if let Some(what) = compare(&profile, &story) {
             prop_assert!(false, "{what}\n{profile:#?}\n{story:?}");
         }
@@ -204,7 +204,7 @@ proptest! {
 
     /// A kind of pad is a renaming: the same profile, for a flight stick's buttons, hats and axes instead of the common pad's, gives them the same.
     #[test]
-    fn another_kind_gives_what_the_profile_says(profile in profile(), story in story()) {
+    fn another_kind_agrees_with_the_profile(profile in profile(), story in story()) {
         let plain = Profile { defaults: false, turn: [profile.turn[0], 0.0], ..profile };
         let mut own = plain.clone();
         own.rules.iter_mut().for_each(|rule| rule.target = flown(rule.target));
@@ -288,7 +288,7 @@ proptest! {
 
     /// Needless wake-ups change nothing.
     #[test]
-    fn waking_up_in_between_changes_nothing(profile in profile(), story in story(), every in 1_000u64..9_000) {
+    fn extra_wake_ups_change_nothing(profile in profile(), story in story(), every in 1_000u64..9_000) {
         let (layout, part) = pad();
         let (mut calm, mut nervous) = (Run::new(&profile, &part, layout.rest), Run::new(&profile, &part, layout.rest));
         let mut now = Micros(0);
@@ -323,7 +323,7 @@ fn rule(target: impl Into<Target>, source: &str) -> Rule {
 }
 
 #[test]
-fn names_are_written_with_a_part_behind_them() {
+fn names_may_be_followed_by_a_part() {
     for (text, control, part) in [
         ("button 3", "button 3", None),
         ("Z lower half", "Z", Some(Part::LowerHalf)),
@@ -339,7 +339,7 @@ fn names_are_written_with_a_part_behind_them() {
 
 /// What a profile does not mention plays as it would without it; a control that it uses plays nothing else.
 #[test]
-fn what_is_not_said_plays_as_it_would() {
+fn unbound_controls_keep_their_defaults() {
     let (_, part) = pad();
     let mut profile =
         Profile { rules: vec![rule(PadTarget::South, "button 4")], ..Profile::plain("p", Default::default()) };
@@ -360,7 +360,7 @@ fn what_is_not_said_plays_as_it_would() {
 
 /// The stories reach every option and every way of playing: otherwise the properties above would prove less than they claim.
 #[test]
-fn what_is_drawn_reaches_everything() {
+fn drawn_profiles_reach_every_feature() {
     use proptest::strategy::ValueTree;
     use proptest::test_runner::TestRunner;
     let mut runner = TestRunner::deterministic();

@@ -156,7 +156,7 @@ fn case(private: Private) -> Case {
 }
 
 #[test]
-fn nothing_private_is_in_a_case_unless_it_is_asked_for() {
+fn a_case_holds_nothing_private_unless_asked_for() {
     let text = case(Private::default()).to_text();
     for secret in SECRETS {
         let found = text.lines().find(|line| line.to_lowercase().contains(&secret.to_lowercase()));
@@ -176,7 +176,7 @@ fn nothing_private_is_in_a_case_unless_it_is_asked_for() {
 }
 
 #[test]
-fn what_stands_for_something_private_is_the_same_everywhere() {
+fn stand_ins_for_private_words_are_consistent() {
     let case = Case::parse("t", &case(Private::default()).to_text()).expect("it is read");
     let serials: Vec<String> = case
         .event
@@ -208,7 +208,7 @@ fn what_stands_for_something_private_is_the_same_everywhere() {
 }
 
 #[test]
-fn a_case_comes_back_as_it_was_written() {
+fn a_case_survives_the_round_trip() {
     let case = case(Private::default());
     let text = case.to_text();
     let read = Case::parse("t", &text).expect("it is read");
@@ -220,7 +220,7 @@ fn a_case_comes_back_as_it_was_written() {
 }
 
 #[test]
-fn what_is_larger_or_elsewhere_than_on_any_machine_is_refused_with_a_reason() {
+fn impossible_sizes_and_paths_are_refused_with_a_reason() {
     let text = case(Private::default()).to_text();
     for (from, to, why) in [
         ("version = 1\n", "version = 7\n", "version 7 is unknown"),
@@ -243,7 +243,7 @@ fn what_is_larger_or_elsewhere_than_on_any_machine_is_refused_with_a_reason() {
 }
 
 #[test]
-fn an_answer_has_exactly_what_was_changed_and_says_where_devices_sit_by_port() {
+fn an_answer_has_exactly_the_changes_and_seats_devices_by_port() {
     let before = case(Private::default()).file;
     assert_eq!(answer(&before, &before, "t"), (None, Vec::new()));
     let mut now = before.clone();
@@ -269,12 +269,12 @@ fn an_answer_has_exactly_what_was_changed_and_says_where_devices_sit_by_port() {
 
 proptest! {
     #[test]
-    fn no_text_breaks_the_reader(text in "\\PC{0,400}") {
+    fn any_text_is_read_without_panic(text in "\\PC{0,400}") {
         let _ = Case::parse("t", &text);
     }
 
     #[test]
-    fn no_change_of_a_case_breaks_the_reader(at in 0usize..100_000, len in 0usize..40, with in "[ -~\\n]{0,12}") {
+    fn any_altered_case_is_read_without_panic(at in 0usize..100_000, len in 0usize..40, with in "[ -~\\n]{0,12}") {
         let text = case(Private::default()).to_text();
         let at = (0..=at % text.len()).rev().find(|at| text.is_char_boundary(*at)).unwrap_or(0);
         let to = (at..=(at + len).min(text.len())).rev().find(|to| text.is_char_boundary(*to)).unwrap_or(at);

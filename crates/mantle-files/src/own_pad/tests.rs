@@ -2,7 +2,7 @@ use super::*;
 use mantle_core::pad::PadStart;
 
 #[test]
-fn every_broken_pad_file_is_pointed_at_in_these_words() {
+fn every_broken_pad_file_gets_its_exact_message() {
     let mut said = String::new();
     let all = crate::pointed::fixtures("pads/broken");
     assert!(all.len() >= 20, "{} of them", all.len());
@@ -19,7 +19,7 @@ fn every_broken_pad_file_is_pointed_at_in_these_words() {
 
 /// What each valid file is to games, and what would be misread of it.
 #[test]
-fn every_good_pad_file_says_what_its_pad_is() {
+fn every_valid_pad_file_describes_its_pad() {
     let mut said = String::new();
     for (name, text) in crate::pointed::fixtures("pads/good") {
         let read = read(&name, &text);
@@ -42,7 +42,7 @@ fn every_good_pad_file_says_what_its_pad_is() {
 
 /// The text to start from describes the same pad again, and can be changed.
 #[test]
-fn the_beginnings_are_read_back_as_they_are() {
+fn starter_files_read_back_unchanged() {
     for (_, like) in PadStart::ALL {
         let pad = OwnPad { name: "quay wheel".into(), ..OwnPad::beginning("quay-wheel", like) };
         let text = text_of(&pad);
@@ -60,7 +60,7 @@ fn the_beginnings_are_read_back_as_they_are() {
 }
 
 #[test]
-fn two_files_of_one_name_are_one_pad() {
+fn two_files_with_one_name_make_one_pad() {
     let directory = tempfile::tempdir().expect("a directory");
     let write = |file: &str, name: &str| {
         std::fs::write(directory.path().join(file), format!("version = 1\nname = \"{name}\"\n")).expect("written");

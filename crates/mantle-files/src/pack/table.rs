@@ -290,7 +290,7 @@ mod tests {
     }
 
     #[test]
-    fn a_table_goes_to_another_machine_and_again_changes_nothing() {
+    fn applying_a_table_twice_changes_nothing() {
         let (here, there) = (machine(SLOTS), tempfile::tempdir().expect("a directory"));
         let pack = Pack::of_table(here.path(), "").expect("packed");
         let text = pack.to_text();
@@ -315,7 +315,7 @@ mod tests {
     }
 
     #[test]
-    fn what_is_of_a_machine_stays_and_what_is_replaced_is_kept() {
+    fn machine_specific_values_stay_and_replaced_files_are_kept() {
         let (here, there) = (machine(SLOTS), machine(&SLOTS.replace("number = 2", "number = 5").replace("Q7", "Z9")));
         fs::write(there.path().join("profiles/ferry.profile.toml"), "version = 1\nname = \"ferry\"\n# theirs\n")
             .expect("written");

@@ -17,7 +17,7 @@ fn pack() -> Pack {
 }
 
 #[test]
-fn what_was_packed_comes_out_as_it_was() {
+fn packs_unpack_to_the_same_bytes() {
     let text = pack().to_text();
     assert_eq!(Pack::parse("a.pack.toml", &text).expect("it is whole"), pack());
     let directory = tempfile::tempdir().expect("a directory");
@@ -29,14 +29,14 @@ fn what_was_packed_comes_out_as_it_was() {
 }
 
 #[test]
-fn what_it_does_to_a_device_is_told() {
+fn effects_on_a_device_are_listed() {
     let lines: Vec<String> = pack().files.iter().flat_map(Packed::does).collect();
     assert!(lines.len() >= 2 && lines.iter().all(|line| line.starts_with("cellar-pad.sheet.toml: ")), "{lines:?}");
     assert!(lines[0].contains("when connected, sends"), "{lines:?}");
 }
 
 #[test]
-fn a_packed_pad_file_says_what_it_appears_as() {
+fn a_packed_pad_file_states_its_identity() {
     let text = "version = 1\nname = \"Quay wheel\"\ntitle = \"Quay wheel\"\nvendor = 0x1209\nproduct = 0x9b01\n";
     let packed = Packed::new("quay-wheel.pad.toml", text).expect("it can be packed");
     assert_eq!((packed.kind, packed.kind.directory()), (Kind::Pad, "pads"));
@@ -53,7 +53,7 @@ fn a_packed_pad_file_says_what_it_appears_as() {
 }
 
 #[test]
-fn nothing_is_overwritten_and_nothing_is_left_half_done() {
+fn unpacking_overwrites_nothing_and_is_all_or_nothing() {
     let directory = tempfile::tempdir().expect("a directory");
     let mine = directory.path().join("profiles/ferry.profile.toml");
     fs::create_dir_all(mine.parent().expect("it has one")).expect("made");
@@ -66,7 +66,7 @@ fn nothing_is_overwritten_and_nothing_is_left_half_done() {
 }
 
 #[test]
-fn a_link_in_the_way_is_not_followed() {
+fn unpacking_does_not_follow_a_link() {
     let directory = tempfile::tempdir().expect("a directory");
     let outside = directory.path().join("outside");
     fs::create_dir_all(directory.path().join("own/sheets")).expect("made");
@@ -77,7 +77,7 @@ fn a_link_in_the_way_is_not_followed() {
 }
 
 #[test]
-fn a_directory_that_is_a_link_is_not_followed() {
+fn unpacking_does_not_follow_a_linked_directory() {
     let directory = tempfile::tempdir().expect("a directory");
     let (own, outside) = (directory.path().join("own"), directory.path().join("outside"));
     fs::create_dir_all(&outside).expect("made");
@@ -94,7 +94,7 @@ fn a_directory_that_is_a_link_is_not_followed() {
 }
 
 #[test]
-fn what_is_sent_and_typed_is_told_whole() {
+fn everything_sent_or_typed_is_listed_in_full() {
     let long = "version = 1\nname = \"P\"\n[match]\nvendor = 0x1209\n[[start_up]]\nsend = \"output\"\nbytes = \"01 02 03 04 05 06 07 08 09 0a 0b 0c 0d 0e 0f 10\"\n\
                 [[control]]\nname = \"a\"\nkind = \"button\"\nreport = 1\nat = 8\n";
     let lines = Packed::new("a.sheet.toml", long).expect("a sheet").does();
@@ -105,7 +105,7 @@ fn what_is_sent_and_typed_is_told_whole() {
 }
 
 #[test]
-fn bad_packs_say_where_and_what() {
+fn bad_packs_are_reported_with_place_and_reason() {
     let file = |name: &str, text: &str| format!("version = 1\n[[file]]\nname = {name:?}\ntext = {text:?}\n");
     let sheet = "version = 1\nname = \"P\"\n[match]\nvendor = 0x1209\n[[control]]\nname = \"a\"\nkind = \"button\"\nreport = 1\nbit = 3\n";
     let card = |inside: &str| file("a.card.svg", &format!("<svg xmlns=\"http://www.w3.org/2000/svg\">{inside}</svg>"));
@@ -142,7 +142,7 @@ fn bad_packs_say_where_and_what() {
 
 proptest! {
     #[test]
-    fn any_text_survives(text in "(?s).{0,300}", about in "[ -~\n]{0,40}") {
+    fn any_text_survives_packing(text in "(?s).{0,300}", about in "[ -~\n]{0,40}") {
         let text = format!("version = 1\n# {}\n", text.replace(|c: char| c.is_control(), " "));
         let mut pack = Pack { about, ..Pack::default() };
         pack.add(Packed::new("a.profile.toml", &text).expect("a comment")).expect("it fits");
@@ -150,7 +150,7 @@ proptest! {
     }
 
     #[test]
-    fn no_bytes_make_it_panic(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
+    fn any_bytes_are_handled_without_panic(bytes in proptest::collection::vec(any::<u8>(), 0..400)) {
         let _ = Pack::parse("p", &String::from_utf8_lossy(&bytes));
     }
 }

@@ -48,6 +48,8 @@ fn apply(document: &mut DocumentMut, change: &Change) {
             }
         }
         Change::Feel(which, setting) => super::feel::set(document, *which, setting),
+        Change::Face(face) if face.is_empty() => drop(document.remove("face")),
+        Change::Face(face) => set(document.as_table_mut(), "face", crate::face::value(face)),
         Change::Name(name) => set(document.as_table_mut(), "name", name.as_str()),
     }
 }

@@ -202,7 +202,7 @@ mod tests {
     }
 
     #[test]
-    fn changes_are_saved_and_undone_over_restarts() {
+    fn changes_are_saved_and_undoable_after_restarts() {
         let directory = tempfile::tempdir().expect("a directory");
         let first = keeper(directory.path()).act("Quay pad", "", &source(1)).expect("a new one");
         assert!(first.origin.ends_with("profiles/quay-pad.profile.toml"), "{}", first.origin);
@@ -229,7 +229,7 @@ mod tests {
 
     /// Killed after the previous text was kept, but before the profile was saved: undo still works.
     #[test]
-    fn a_step_to_where_it_is_already_is_passed_over() {
+    fn undo_skips_steps_without_effect() {
         let directory = tempfile::tempdir().expect("a directory");
         let keeper = keeper(directory.path());
         let first = keeper.act("p", "", &source(1)).expect("a new one");
@@ -242,7 +242,7 @@ mod tests {
 
     /// Undoing loses nothing that somebody else wrote meanwhile.
     #[test]
-    fn an_edit_by_hand_comes_back_too() {
+    fn edits_by_hand_can_be_undone() {
         let directory = tempfile::tempdir().expect("a directory");
         let keeper = keeper(directory.path());
         let first = keeper.act("p", "", &source(1)).expect("a new one");
@@ -255,7 +255,7 @@ mod tests {
     }
 
     #[test]
-    fn a_broken_file_is_never_written_over() {
+    fn a_broken_file_is_never_overwritten() {
         let directory = tempfile::tempdir().expect("a directory");
         let path = directory.path().join("bad.profile.toml");
         fs::write(&path, "version = 1\nname = ").expect("written");

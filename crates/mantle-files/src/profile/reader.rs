@@ -15,7 +15,7 @@ use toml_edit::{Item, Value};
 
 const TOP: &[&str] = &[
     "version", "name", "kinds", "defaults", "opposite", "notes", "layer", "binding", "target", "stick", "mouse",
-    "feel", "actions", "prompts",
+    "feel", "actions", "prompts", "face",
 ];
 const LAYER: &[&str] = &["name", "hold", "toggle"];
 const BINDING: &[&str] = &[
@@ -114,6 +114,7 @@ impl Reader<'_> {
         }
         profile.actions = self.names_of(at, "actions");
         profile.prompts = self.names_of(at, "prompts");
+        profile.face = self.face(at);
         Some(profile)
     }
 

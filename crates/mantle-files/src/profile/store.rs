@@ -167,7 +167,7 @@ mod tests {
     }
 
     #[test]
-    fn what_differs_is_said_line_by_line() {
+    fn differences_are_listed_line_by_line() {
         let directory = tempfile::tempdir().expect("a directory");
         let shelf = shelf(directory.path());
         for name in ["a", "b"] {

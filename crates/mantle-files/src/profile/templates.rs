@@ -31,7 +31,7 @@ mod tests {
     use mantle_core::binding::Template;
 
     #[test]
-    fn every_template_can_be_read_without_a_fault() {
+    fn every_template_is_read_without_faults() {
         assert_eq!(mantle_shipped::templates().len(), TEMPLATES.len());
         for Template { name, kind, .. } in TEMPLATES.clone() {
             let text = template(name).expect("it ships");

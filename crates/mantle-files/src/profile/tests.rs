@@ -1,5 +1,5 @@
 use super::*;
-use mantle_core::binding::{Change, Combine, NewFrom, Opposite, OptionChange, ProfileAct, Target};
+use mantle_core::binding::{Change, Combine, Face, NewFrom, Opposite, OptionChange, ProfileAct, Target};
 use mantle_core::feel::{Gate, Setting, Shape, Shaped};
 use mantle_core::pad::{PadTarget, TARGETS};
 use proptest::prelude::*;
@@ -36,7 +36,7 @@ South = "jump"
 "#;
 
 #[test]
-fn a_profile_is_read_and_a_bad_line_disables_only_itself() {
+fn a_bad_line_in_a_profile_disables_only_itself() {
     let read = read("dir/ferry.profile.toml", FERRY);
     assert_eq!(read.faults.len(), 1, "{:?}", read.faults);
     assert!(
@@ -61,7 +61,7 @@ fn folder(name: &str) -> Vec<(String, String)> {
 
 /// Every broken profile in the folder, with the exact words that the person gets, and how much of it still works.
 #[test]
-fn every_broken_profile_is_pointed_at_in_these_words() {
+fn every_broken_profile_gets_its_exact_message() {
     let mut said = String::new();
     for (name, text) in folder("broken") {
         let read = read(&name, &text);
@@ -79,7 +79,7 @@ fn every_broken_profile_is_pointed_at_in_these_words() {
 }
 
 #[test]
-fn every_good_profile_is_read_without_a_fault() {
+fn every_valid_profile_is_read_without_faults() {
     for (name, text) in folder("good") {
         let read = read(&name, &text);
         assert_eq!(read.faults, [], "{name}");
@@ -88,7 +88,7 @@ fn every_good_profile_is_read_without_a_fault() {
 }
 
 #[test]
-fn a_change_leaves_everything_else_as_it_was() {
+fn a_change_leaves_the_rest_of_the_file_alone() {
     let text = change(
         "ferry",
         FERRY,
@@ -109,15 +109,32 @@ fn a_change_leaves_everything_else_as_it_was() {
     assert_eq!(text, FERRY.replace("name = \"ferry\" # as on", "name = \"night ferry\" # as on"));
 }
 
+/// A face is set in its place, read back as it is, and removed without a trace.
 #[test]
-fn what_cannot_be_read_is_not_changed() {
+fn a_face_is_edited_in_place() {
+    let face = |rows: &[&[&str]]| Face {
+        rows: rows.iter().map(|row| row.iter().map(|cell| (*cell).to_owned()).collect()).collect(),
+    };
+    let new = face(&[&["X + Y", "", "button \"1\""], &["button 2"]]);
+    let set = |text: &str, face: &Face| change("ferry", text, &[Change::Face(face.clone())]).expect("changed");
+    let text = set(FERRY, &new);
+    assert!(text.contains("face = [\n  [\"X + Y\", \"\", 'button \"1\"'],\n  [\"button 2\"],\n]\n"), "{text}");
+    let read_back = |text: &str| read("ferry", text).profile.expect("it is read").face;
+    assert_eq!(read_back(&text), new);
+    let text = set(&text, &face(&[&["hat"]]));
+    assert_eq!(read_back(&text), face(&[&["hat"]]));
+    assert_eq!(set(&text, &Face::default()), FERRY, "everything else is as it was");
+}
+
+#[test]
+fn unreadable_files_are_not_changed() {
     let fault = change("bad", "version = 1\nname = ", &[Change::Name("x".into())]).expect_err("it is broken");
     assert_eq!((fault.line, fault.path.as_str()), (2, "bad"));
     assert!(change("bad", "version = 2\n", &[Change::Name("x".into())]).is_err());
 }
 
 #[test]
-fn of_two_of_one_name_the_first_one_counts() {
+fn of_two_profiles_with_one_name_the_first_wins() {
     let directory = tempfile::tempdir().expect("a directory");
     for file in ["a.profile.toml", "b.profile.toml", ".c.profile.toml", "c.txt"] {
         std::fs::write(directory.path().join(file), "version = 1\nname = \"one\"\n").expect("written");
@@ -149,7 +166,7 @@ fn setting() -> impl Strategy<Value = Setting> {
 
 proptest! {
     #[test]
-    fn what_is_set_is_read(changes in prop::collection::vec((0..TARGETS.len(), 1..30u8, any::<bool>()), 1..12)) {
+    fn settings_read_back_as_set(changes in prop::collection::vec((0..TARGETS.len(), 1..30u8, any::<bool>()), 1..12)) {
         let mut text = new("drawn");
         for (target, button, clear) in &changes {
             let target = TARGETS[*target];
@@ -165,7 +182,7 @@ proptest! {
 
     /// Every setting of the feel is read back unchanged, and everything else stays as it was.
     #[test]
-    fn what_is_set_of_a_feel_is_read(settings in prop::collection::vec((0..20usize, setting()), 1..12)) {
+    fn feel_settings_read_back_as_set(settings in prop::collection::vec((0..20usize, setting()), 1..12)) {
         let mut text = FERRY.to_owned();
         let mut feel = read("p", &text).profile.expect("it can be used").feel;
         let usual = feel;
@@ -205,14 +222,14 @@ proptest! {
     }
 
     #[test]
-    fn no_bytes_make_it_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
+    fn any_bytes_are_handled_without_panic(bytes in prop::collection::vec(any::<u8>(), 0..400)) {
         let read = read("p", &String::from_utf8_lossy(&bytes));
         prop_assert!(read.faults.iter().all(|fault| fault.path == "p"));
     }
 }
 
 #[test]
-fn keys_and_the_mouse_are_targets_and_what_counts_has_its_options() {
+fn keys_and_mouse_are_targets_with_their_options() {
     let (name, text) = folder("good").into_iter().find(|(name, _)| name.ends_with("keys.profile.toml")).expect("there");
     let profile = read(&name, &text).profile.expect("it can be used");
     let strokes: Vec<_> = profile.strokes().iter().map(|stroke| stroke.name()).collect();
@@ -226,7 +243,7 @@ fn keys_and_the_mouse_are_targets_and_what_counts_has_its_options() {
 }
 
 #[test]
-fn layers_options_and_what_is_combined_are_changed_in_their_places() {
+fn layers_options_and_combinations_are_edited_in_place() {
     let after = |changes: &[Change]| change("ferry", FERRY, changes).expect("changed");
     let layer =
         |hold: Option<&str>, toggle| Change::Layer { name: "shift".into(), hold: hold.map(str::to_owned), toggle };
@@ -275,7 +292,7 @@ fn layers_options_and_what_is_combined_are_changed_in_their_places() {
 }
 
 #[test]
-fn a_new_profile_comes_from_a_template_or_another_one_and_is_written_over_nothing() {
+fn a_new_profile_copies_a_template_or_profile_and_overwrites_nothing() {
     let directory = tempfile::tempdir().expect("a directory");
     let keeper = Keeper { profiles: directory.path().join("profiles"), past: directory.path().join("past") };
     let make = |name: &str, from: NewFrom| keeper.act(name, "", &ProfileAct::New(from));
@@ -291,7 +308,7 @@ fn a_new_profile_comes_from_a_template_or_another_one_and_is_written_over_nothin
 }
 
 #[test]
-fn what_a_surface_and_motion_can_is_read_and_changed_in_its_place() {
+fn surface_and_motion_options_are_read_and_edited_in_place() {
     let (name, text) =
         folder("good").into_iter().find(|(name, _)| name.ends_with("surface.profile.toml")).expect("there");
     let profile = read(&name, &text).profile.expect("it can be used");
@@ -329,7 +346,7 @@ fn what_a_surface_and_motion_can_is_read_and_changed_in_its_place() {
 }
 
 #[test]
-fn what_is_held_as_well_and_what_counts_for_the_whole_profile_are_changed_in_their_places() {
+fn extra_held_targets_and_profile_wide_options_are_edited_in_place() {
     use mantle_core::binding::WideChange;
     let after = |changes: &[Change]| change("ferry", FERRY, changes).expect("changed");
     let with = |named: Option<&str>| Change::With {

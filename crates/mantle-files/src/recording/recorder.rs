@@ -141,7 +141,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn everything_that_was_offered_is_in_the_file_in_order() {
+    fn a_recording_holds_everything_offered_in_order() {
         let directory = tempfile::tempdir().expect("a directory");
         let path = directory.path().join("pad.hid");
         let header = Header { name: "Pad".into(), descriptor: vec![0xc0], ..Header::default() };

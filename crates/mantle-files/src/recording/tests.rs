@@ -22,7 +22,7 @@ fn problems(text: &str) -> Vec<String> {
 }
 
 #[test]
-fn the_text_format_of_the_hid_tools() {
+fn hid_tools_text_is_read() {
     let recording = good(HID);
     let [device] = recording.devices.as_slice() else { panic!("one device") };
     assert_eq!((device.name.as_str(), device.bus, device.vendor, device.product), ("Sample Pad", 3, 0x1209, 1));
@@ -33,7 +33,7 @@ fn the_text_format_of_the_hid_tools() {
 }
 
 #[test]
-fn evemu_and_its_capabilities() {
+fn evemu_text_is_read_with_capabilities() {
     let recording = good(EVEMU);
     let device = &recording.devices[0];
     assert_eq!((device.vendor, device.version), (0x1209, 0x0110));
@@ -47,7 +47,7 @@ fn evemu_and_its_capabilities() {
 }
 
 #[test]
-fn libinput_with_raw_reports_and_events() {
+fn libinput_recordings_are_read_with_reports_and_events() {
     let recording = good(LIBINPUT);
     let device = &recording.devices[0];
     assert_eq!((device.name.as_str(), device.product, device.descriptor.len()), ("Sample Pad", 1, 67));
@@ -58,7 +58,7 @@ fn libinput_with_raw_reports_and_events() {
 
 /// A killed recording is truncated somewhere; its contents count.
 #[test]
-fn a_truncated_file_gives_what_it_has() {
+fn a_truncated_file_yields_its_complete_part() {
     let cut = LIBINPUT.rfind("1, 304").expect("it is there");
     let recording = read(&LIBINPUT.as_bytes()[..cut]).expect("a recording");
     assert_eq!(recording.problems, []);
@@ -92,7 +92,7 @@ fn several_devices_share_one_clock() {
 
 /// Broken lines, and the exact words that the person gets.
 #[test]
-fn what_is_broken_is_named_with_its_line() {
+fn errors_name_their_line() {
     let good = "R: 1 c0\n";
     let cases = [
         ("R: 3 05 01\n", "1: it says 3 bytes, but 2 follow"),
@@ -133,7 +133,7 @@ fn what_is_broken_is_named_with_its_line() {
 }
 
 #[test]
-fn what_is_odd_is_a_warning_and_not_a_problem() {
+fn oddities_are_warnings_and_not_errors() {
     let recording = good("R: 1 c0\nE: 000002.000000 1 00\nE: 000001.000000 1 01\n");
     assert_eq!(recording.warnings.len(), 1);
     assert_eq!((recording.warnings[0].line, recording.warnings[0].offset), (3, 30));
@@ -141,7 +141,7 @@ fn what_is_odd_is_a_warning_and_not_a_problem() {
 }
 
 #[test]
-fn what_a_document_cannot_make_us_do() {
+fn a_document_cannot_exhaust_the_reader() {
     // Aliases that would unfold to gigabytes, and nesting that would exhaust the stack.
     let bomb = "# libinput record\nversion: 1\na: &a [1,1,1,1,1,1,1,1,1]\nb: &b [*a,*a,*a,*a]\ndevices: []\n";
     assert_eq!(problems(bomb), ["4: anchors and aliases are not read"]);
@@ -177,7 +177,7 @@ fn serials_and_addresses_are_left_out_unless_asked_for() {
 }
 
 #[test]
-fn a_recording_ends_at_its_size_and_says_so() {
+fn a_recording_stops_at_its_size_limit_and_says_so() {
     let header = Header { descriptor: vec![0xc0], ..Header::default() };
     let mut writer = Writer::new(Vec::new(), &header, 200).expect("written");
     let mut room = 0;
@@ -205,7 +205,7 @@ fn header() -> impl Strategy<Value = Header> {
 
 proptest! {
     #[test]
-    fn what_is_written_is_read_again(
+    fn written_files_read_back_the_same(
         header in header(),
         start in 0u64..1 << 40,
         reports in prop::collection::vec((0u64..5_000_000, prop::collection::vec(any::<u8>(), 1..80)), 0..40),
@@ -232,13 +232,13 @@ proptest! {
     }
 
     #[test]
-    fn no_bytes_make_a_reader_panic(bytes in prop::collection::vec(any::<u8>(), 0..400), which in 0usize..4) {
+    fn any_bytes_are_read_without_panic(bytes in prop::collection::vec(any::<u8>(), 0..400), which in 0usize..4) {
         let head: &[u8] = [&b""[..], b"# EVEMU 1.3\n", b"# libinput record\nversion: 1\ndevices:\n", b"R: 1 c0\n"][which];
         let _ = read(&[head, &bytes].concat());
     }
 
     #[test]
-    fn a_damaged_file_does_not_make_a_reader_panic(
+    fn a_damaged_file_is_read_without_panic(
         which in 0usize..3, at in any::<prop::sample::Index>(), with in prop::collection::vec(any::<u8>(), 0..6),
     ) {
         let mut bytes = [HID, EVEMU, LIBINPUT][which].as_bytes().to_vec();

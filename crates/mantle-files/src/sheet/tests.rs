@@ -11,7 +11,7 @@ fn folder(name: &str) -> Vec<(String, String)> {
 
 /// Every broken sheet in the folder, with the exact words that the person gets, and how much of it still works.
 #[test]
-fn every_broken_sheet_is_pointed_at_in_these_words() {
+fn every_broken_sheet_gets_its_exact_message() {
     let broken = folder("broken");
     assert!(broken.len() >= 40, "only {} broken sheets", broken.len());
     let mut said = String::new();
@@ -32,7 +32,7 @@ fn every_broken_sheet_is_pointed_at_in_these_words() {
 }
 
 #[test]
-fn every_good_sheet_is_read_without_a_fault() {
+fn every_valid_sheet_is_read_without_faults() {
     for (name, text) in folder("good") {
         let read = read(&name, &text);
         assert_eq!(read.faults, [], "{name}");
@@ -41,7 +41,7 @@ fn every_good_sheet_is_read_without_a_fault() {
 }
 
 #[test]
-fn what_is_written_is_read_back() {
+fn a_written_sheet_reads_back_the_same() {
     let shipped = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../sheets");
     let (mut sheets, faults) = read_directory(&shipped);
     assert_eq!(faults, []);
@@ -56,14 +56,14 @@ fn what_is_written_is_read_back() {
 }
 
 #[test]
-fn half_a_start_up_is_none() {
+fn an_incomplete_start_up_is_ignored() {
     let broken = folder("broken").into_iter().find(|(name, _)| name.starts_with("start-up-half")).expect("it is there");
     let sheet = read(&broken.0, &broken.1).sheet.expect("the rest still works");
     assert!(sheet.start_up.is_empty() && sheet.controls.len() == 1);
 }
 
 #[test]
-fn what_goes_to_a_device_is_what_the_sheet_says() {
+fn writes_to_a_device_follow_the_sheet() {
     use mantle_core::outgoing::{Act, ExpectedReply};
     use mantle_core::time::Micros;
     use mantle_hid::ReportKind;
@@ -90,7 +90,7 @@ fn what_goes_to_a_device_is_what_the_sheet_says() {
 }
 
 #[test]
-fn a_sheet_is_read_as_it_is_written() {
+fn a_sheet_is_parsed_key_by_key() {
     let text = "version = 1\nname = \"Pad\"\nkeep = true\n[match]\nbus = \"bluetooth\"\nvendor = 0x1209\n\
                 product = [1, 2]\nname = \"Pad*\"\n[[checksum]]\nreport = 3\nkind = \"crc-16\"\nat = 9\nfrom = 1\norder = \"big\"\n\
                 [[control]]\nname = \"x\"\nkind = \"axis\"\nreport = 3\nat = 12\nsize = 12\npacking = \"big\"\nsigned = true\n\
@@ -111,7 +111,7 @@ fn a_sheet_is_read_as_it_is_written() {
 }
 
 #[test]
-fn a_directory_gives_its_sheets_in_order_and_its_faults() {
+fn a_directory_yields_sheets_in_order_and_faults() {
     let directory = tempfile::tempdir().expect("a directory");
     let put = |name: &str, text: &str| std::fs::write(directory.path().join(name), text).expect("written");
     put("b.sheet.toml", "version = 1\nname = \"b\"\n[match]\nvendor = 1\n");
@@ -126,13 +126,13 @@ fn a_directory_gives_its_sheets_in_order_and_its_faults() {
 
 proptest! {
     #[test]
-    fn no_text_makes_the_reader_panic(text in "(version = 1\n)?[a-z\\[\\]=\" \n0-9.{},#-]{0,200}") {
+    fn any_text_is_read_as_a_sheet_without_panic(text in "(version = 1\n)?[a-z\\[\\]=\" \n0-9.{},#-]{0,200}") {
         let read = read("x", &text);
         prop_assert!(read.sheet.is_some() || !read.faults.is_empty());
     }
 
     #[test]
-    fn a_damaged_sheet_does_not_make_it_panic(at in any::<prop::sample::Index>(), with in "[a-z\\[\\]=\"\n0-9-]{0,4}") {
+    fn a_damaged_sheet_is_read_without_panic(at in any::<prop::sample::Index>(), with in "[a-z\\[\\]=\"\n0-9-]{0,4}") {
         let (name, text) = &folder("good")[0];
         let at = at.index(text.len());
         if text.is_char_boundary(at) {

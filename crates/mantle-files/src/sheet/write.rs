@@ -26,6 +26,9 @@ pub fn write(sheet: &Sheet) -> String {
     if let Some(pairing) = &sheet.pairing {
         let _ = writeln!(out, "pairing = {}", quoted(pairing));
     }
+    if !sheet.face.is_empty() {
+        let _ = writeln!(out, "face = {}", crate::face::value(&sheet.face));
+    }
     rule(&mut out, &sheet.rule);
     sheet.checks.iter().for_each(|check| checksum(&mut out, check));
     sheet.start_up.iter().for_each(|step| start_up(&mut out, step));

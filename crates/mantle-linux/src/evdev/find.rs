@@ -112,7 +112,7 @@ mod tests {
 
     /// A keyboard that is no HID device, a power button, and the input node of a HID device.
     #[test]
-    fn what_has_no_reports_is_found() {
+    fn nodes_without_reports_are_found() {
         let root = tempfile::tempdir().expect("a directory");
         let make = |device: &str, event: &str, keys: &str, hid: bool| {
             let device = root.path().join("devices").join(device);

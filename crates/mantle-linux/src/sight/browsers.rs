@@ -92,7 +92,7 @@ mod tests {
     }
 
     #[test]
-    fn browsers_are_those_that_desktop_entries_call_so() {
+    fn browsers_are_identified_by_desktop_entries() {
         let (proc, shared) = (tempfile::tempdir().expect("a directory"), tempfile::tempdir().expect("a directory"));
         let lodge = shared.path().join("lodge");
         fs::create_dir_all(&lodge).expect("made");

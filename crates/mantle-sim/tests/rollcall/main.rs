@@ -94,7 +94,7 @@ fn plays(desk: &mut Desk, meant: &Meant) -> Result<(), String> {
 }
 
 #[test]
-fn hands_are_understood() {
+fn roll_calls_understand_simulated_hands() {
     let hands = hand::read(include_str!("hands.toml"));
     let (seed, calls) = (number("MANTLE_SEED", SEED), number("MANTLE_CALLS", CALLS));
     let (mut whole, mut wrong, mut text) = (0, 0, String::new());

@@ -2,7 +2,7 @@
 
 use super::sheet;
 use crate::keys::{Intent, Key, key};
-use crate::listed::list_lines;
+use crate::listed::{face_of, list_lines};
 use crate::mode::Choose;
 use crate::offer::{Offer, narrowed};
 use crate::panel::Ui;
@@ -24,6 +24,8 @@ pub enum TypedFor {
     Block(SlotNumber, TargetBlock),
     /// Bind many targets from a written list of numbers.
     List(SlotNumber),
+    /// Say where the controls of the device sit.
+    Face(SlotNumber),
     /// Name what a target does.
     Action(SlotNumber, Target),
     /// Choose a key or mouse action.
@@ -198,6 +200,7 @@ impl Typing {
             TypedFor::Source(_, target) => format!("What should play {}?", ui.name_of(*target)),
             TypedFor::Block(_, block) => format!("What should play {}?", block.name),
             TypedFor::List(_) => "Type a list of numbers".into(),
+            TypedFor::Face(_) => "Where do the controls sit?".into(),
             TypedFor::KeyTarget(_) => "Which key should it press?".into(),
             TypedFor::Layer(_) => "A new layer".into(),
             TypedFor::Profile(_) | TypedFor::RenameProfile => "Rename the profile".into(),
@@ -232,6 +235,10 @@ impl Typing {
             TypedFor::List(_) => [
                 "Type the numbers in the order of the list (2 3 1 4), or name = number.",
                 "A dash leaves one out. Tab: buttons count from 0, or from 1.",
+            ],
+            TypedFor::Face(_) => [
+                "Row by row, as you look at the device: 1 2 3 | 4 - 5. A dash is a gap.",
+                "The card (X) draws them there. An empty line removes it.",
             ],
             TypedFor::KeyTarget(_) => {
                 ["Choose a key, the mouse, or an action of this program.", "Then press the control that should do it."]
@@ -298,7 +305,7 @@ pub fn keys() -> Vec<Key> {
 /// Draws the line with its offers below.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let title = typing.title(ui);
-    let listed = matches!(typing.what, TypedFor::List(_));
+    let listed = matches!(typing.what, TypedFor::List(_) | TypedFor::Face(_));
     let rows = if listed { ROWS } else { (typing.offers.len() as u16).min(ROWS) };
     let rows = rows.min(area.height.saturating_sub(8));
     let at = sheet(ui, area, 76, 8 + rows, &title);
@@ -313,7 +320,9 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let cursor = at.x + 2 + (typing.input.visual_cursor().saturating_sub(scroll)) as u16;
     ui.cursor(cursor, at.y + 1);
     let below = Rect { y: at.y + 3, height: rows, ..at };
-    if listed {
+    if matches!(typing.what, TypedFor::Face(_)) {
+        draw_face(ui, below, typing.text());
+    } else if listed {
         draw_list(ui, below, typing);
     } else {
         draw_offers(ui, below, typing);
@@ -367,5 +376,50 @@ fn draw_list(ui: &mut Ui<'_>, at: Rect, typing: &Typing) {
         let style = if *wrong { ui.theme.doubt } else { Style::new() };
         let text = if *wrong { format!("▲ {text}") } else { text.clone() };
         ui.text(at.x + column * width, at.y + 1 + row, width.saturating_sub(1), style, &text);
+    }
+}
+
+/// The most cells that a control takes in the preview of a face.
+const SPOT: u16 = 16;
+
+/// Draws where the controls would sit; whatever is moved stands out, so that its number can be read.
+fn draw_face(ui: &mut Ui<'_>, at: Rect, text: &str) {
+    let Some(detail) = ui.slot_detail() else { return };
+    let moving: Vec<String> = detail
+        .devices
+        .iter()
+        .flat_map(|device| device.controls.iter().filter(|control| control.active))
+        .map(|control| control.name.clone())
+        .collect();
+    let said = match moving.as_slice() {
+        [] => "Press a control to see its name here.".to_owned(),
+        names => format!("Pressed now: {}", names.join(", ")),
+    };
+    let face = face_of(detail, text);
+    ui.text(at.x, at.y, at.width, ui.theme.quiet, &said);
+    let face = match face {
+        Ok(face) => face,
+        Err(why) => {
+            ui.text(at.x, at.y + 1, at.width, ui.theme.doubt, &format!("▲ {why}"));
+            return;
+        }
+    };
+    let columns = face.rows.iter().map(Vec::len).max().unwrap_or(1).max(1) as u16;
+    let width = (at.width / columns).min(SPOT);
+    for (row, cells) in face.rows.iter().enumerate() {
+        let y = at.y + 1 + row as u16;
+        if y >= at.bottom() {
+            break;
+        }
+        for (column, name) in cells.iter().enumerate() {
+            let is_pressed = moving.iter().any(|own| name.eq_ignore_ascii_case(own));
+            let style = if is_pressed { ui.theme.chosen } else { Style::new() };
+            let name = if name.is_empty() { "·" } else { name };
+            // Narrow columns have room for the number alone.
+            let number = name.rsplit(' ').next().unwrap_or(name);
+            let fits = name.chars().count() < usize::from(width);
+            let shown = if fits { name } else { number };
+            ui.text(at.x + column as u16 * width, y, width.saturating_sub(1), style, shown);
+        }
     }
 }

@@ -165,7 +165,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn a_button_has_its_own_number_whatever_its_place() {
+    fn a_button_keeps_its_number_in_any_position() {
         let mut model = PadModel::flight(Default::default());
         model.keys.reverse();
         let names: Vec<String> = model.keys.iter().take(2).map(|(target, _)| called(&model, *target)).collect();

@@ -55,7 +55,7 @@ mod tests {
     use super::*;
 
     #[test]
-    fn what_is_wanted_of_the_person_comes_first() {
+    fn the_instruction_comes_first() {
         let keys = KeysView {
             nodes: "event7 and event8".into(),
             fault: None,

@@ -39,7 +39,7 @@ fn left_to_the_game_stays_left_at_any_port() {
 }
 
 #[test]
-fn a_serial_that_two_ever_shared_counts_for_nothing_also_after_a_restart() {
+fn a_serial_once_shared_is_ignored_even_after_a_restart() {
     // In whichever order they come back, each at its port.
     for order in [[0u16, 1], [1, 0]] {
         let mut world = World::plain();
@@ -62,7 +62,7 @@ fn a_serial_that_two_ever_shared_counts_for_nothing_also_after_a_restart() {
 }
 
 #[test]
-fn one_of_two_with_a_shared_serial_is_asked_about_at_a_new_port() {
+fn a_device_with_a_shared_serial_at_a_new_port_raises_a_question() {
     let mut world = World::plain();
     world.plug(node(0, "0000", "1-1"));
     world.plug(node(1, "0000", "1-2"));
@@ -74,7 +74,7 @@ fn one_of_two_with_a_shared_serial_is_asked_about_at_a_new_port() {
 }
 
 #[test]
-fn two_without_serials_at_new_ports_are_both_asked_about() {
+fn two_devices_without_serials_at_new_ports_both_raise_a_question() {
     let mut world = World::plain();
     world.plug(node(0, "", "1-1"));
     world.plug(node(1, "", "1-2"));
@@ -98,7 +98,7 @@ fn two_without_serials_at_new_ports_are_both_asked_about() {
 }
 
 #[test]
-fn three_alike_are_asked_about_one_after_the_other() {
+fn three_identical_devices_raise_one_question_at_a_time() {
     let mut world = World::plain();
     for id in 0..3 {
         world.plug(node(id, "", &format!("1-{}", id + 1)));

@@ -20,7 +20,7 @@ fn play(world: &mut World, node: u16, millis: u64, x: impl Fn(u64) -> u8) {
 }
 
 #[test]
-fn a_stick_off_centre_is_calibrated_and_plays_right() {
+fn an_off_centre_stick_plays_correctly_once_calibrated() {
     let mut world = world(Vec::new());
     // The first report was 128; it really rests at 150.
     play(&mut world, 0, 100, |_| 150);
@@ -61,7 +61,7 @@ fn a_stick_off_centre_is_calibrated_and_plays_right() {
 }
 
 #[test]
-fn a_twin_has_a_calibration_of_its_own() {
+fn twins_have_separate_calibrations() {
     let mut world = world(Vec::new());
     world.plug(node(1, "A", "1-2"));
     let (device, part) = PAD_0;
@@ -77,7 +77,7 @@ fn a_twin_has_a_calibration_of_its_own() {
 }
 
 #[test]
-fn what_is_looked_at_is_seen() {
+fn calibration_progress_is_visible() {
     let mut world = world(Vec::new());
     let (device, part) = PAD_0;
     give(&mut world, Command::LookAt(Some(PAD_0)));

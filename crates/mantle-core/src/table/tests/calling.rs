@@ -34,7 +34,7 @@ fn source(target: impl Into<Target>, source: &str) -> Change {
 }
 
 #[test]
-fn what_answers_is_saved_one_after_the_other() {
+fn answers_are_saved_one_by_one() {
     let mut world = profiles::world(vec![rule(PadTarget::Mode, "button 8")]);
     give(&mut world, Command::CallRoll { slot: slot(1), targets: FACE.to_vec() });
     press(&mut world, 0b100);
@@ -57,7 +57,7 @@ fn what_answers_is_saved_one_after_the_other() {
 }
 
 #[test]
-fn what_is_not_called_is_known() {
+fn targets_not_asked_for_are_listed() {
     let mut world = profiles::world(vec![rule(PadTarget::Mode, "button 8")]);
     give(&mut world, Command::CallRoll { slot: slot(1), targets: vec![PadTarget::South.into()] });
     press(&mut world, 0b1000_0000);

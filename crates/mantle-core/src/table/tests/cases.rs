@@ -26,7 +26,7 @@ fn the_first_device_takes_the_lowest_slot_and_plays() {
 }
 
 #[test]
-fn a_device_that_goes_leaves_its_pad_neutral_and_comes_back_to_its_slot() {
+fn an_unplugged_device_leaves_its_pad_neutral_and_regains_its_slot() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -47,7 +47,7 @@ fn a_device_that_goes_leaves_its_pad_neutral_and_comes_back_to_its_slot() {
 }
 
 #[test]
-fn a_slot_is_remembered_over_a_restart() {
+fn slots_survive_a_restart() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -62,7 +62,7 @@ fn a_slot_is_remembered_over_a_restart() {
 }
 
 #[test]
-fn twins_without_serials_are_asked_about_and_never_guessed() {
+fn twins_without_serials_are_never_guessed() {
     let mut world = World::plain();
     world.plug(node(0, "", "1-1"));
     world.plug(node(1, "", "1-2"));
@@ -81,7 +81,7 @@ fn twins_without_serials_are_asked_about_and_never_guessed() {
 }
 
 #[test]
-fn a_serial_that_two_present_devices_share_says_nothing() {
+fn a_serial_shared_by_present_devices_is_ignored() {
     let mut world = World::plain();
     world.plug(node(0, "0000", "1-1"));
     world.plug(node(1, "0000", "1-2"));
@@ -121,7 +121,7 @@ fn taken_out_stays_out_until_it_is_placed_and_undo_brings_it_back() {
 }
 
 #[test]
-fn moving_keeps_pads_with_their_slots_and_lets_go() {
+fn moving_keeps_pads_with_slots_and_releases_everything() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -140,7 +140,7 @@ fn moving_keeps_pads_with_their_slots_and_lets_go() {
 }
 
 #[test]
-fn let_go_holds_every_pad_at_neutral_until_resumed() {
+fn letting_go_holds_every_pad_neutral_until_resumed() {
     let mut world = World::plain();
     world.strength = Ok(Strength::Held);
     world.plug(node(0, "A", "1-1"));
@@ -194,7 +194,7 @@ fn the_chord_lets_go_after_three_seconds_and_again_to_resume() {
 }
 
 #[test]
-fn a_chord_that_is_broken_or_whose_device_goes_does_nothing() {
+fn a_broken_chord_or_unplugged_device_does_nothing() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[0x00, 0x80]);
@@ -240,7 +240,7 @@ fn a_target_knows_its_origin() {
 }
 
 #[test]
-fn a_report_cut_short_lets_go_and_a_whole_one_plays_again() {
+fn a_truncated_report_releases_and_the_next_full_one_plays() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[1, 128]);
@@ -253,7 +253,7 @@ fn a_report_cut_short_lets_go_and_a_whole_one_plays_again() {
 }
 
 #[test]
-fn only_unreadable_reports_stop_at_reports() {
+fn unreadable_reports_stop_at_the_reports_stage() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[1]);
@@ -263,7 +263,7 @@ fn only_unreadable_reports_stop_at_reports() {
 }
 
 #[test]
-fn an_unreadable_descriptor_is_said_with_its_offset() {
+fn an_unreadable_descriptor_is_reported_with_its_offset() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.unplug(0);
@@ -276,7 +276,7 @@ fn an_unreadable_descriptor_is_said_with_its_offset() {
 }
 
 #[test]
-fn without_uinput_it_says_so_once_and_goes_on_when_it_is_mended() {
+fn missing_uinput_is_reported_once_and_play_resumes_when_fixed() {
     let mut world = World::plain();
     world.uinput = Err(PadFault::NoNode);
     world.plug(node(0, "A", "1-1"));
@@ -295,7 +295,7 @@ fn without_uinput_it_says_so_once_and_goes_on_when_it_is_mended() {
 }
 
 #[test]
-fn who_sits_unasked() {
+fn only_controllers_are_seated_unasked() {
     let mut world = World::plain();
     let mut special = node(0, "A", "1-1");
     special.driver = Driver::named("some-special-driver");
@@ -350,7 +350,7 @@ fn a_device_left_to_the_game_raises_no_alarm_and_gets_no_slot() {
 }
 
 #[test]
-fn a_press_of_two_milliseconds_leaves_its_marks() {
+fn a_two_millisecond_press_is_recorded() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[0, 128]);

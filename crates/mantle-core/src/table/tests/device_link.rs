@@ -75,7 +75,7 @@ fn a_start_up_that_is_answered_brings_lamps_and_keep_alive() {
 }
 
 #[test]
-fn unanswered_it_stops_at_reports_until_it_wakes() {
+fn an_unanswered_start_up_stops_at_reports_until_it_wakes() {
     let mut world = world();
     world.plug(node(0, "A", "1-1"));
     world.wrote(Ok(Sent::Done));
@@ -99,7 +99,7 @@ fn unanswered_it_stops_at_reports_until_it_wakes() {
 }
 
 #[test]
-fn what_falls_silent_is_let_go_at_its_own_moment() {
+fn controls_are_released_when_their_report_falls_silent() {
     let mut world = world();
     world.plug(node(0, "A", "1-1"));
     world.wrote(Ok(Sent::NotNeeded));
@@ -116,7 +116,7 @@ fn what_falls_silent_is_let_go_at_its_own_moment() {
 }
 
 #[test]
-fn rumble_goes_to_the_device_and_ends_when_it_was_meant_to() {
+fn rumble_reaches_the_device_and_ends_on_time() {
     let mut world = world();
     world.plug(node(0, "A", "1-1"));
     world.wrote(Ok(Sent::NotNeeded));
@@ -138,7 +138,7 @@ fn rumble_goes_to_the_device_and_ends_when_it_was_meant_to() {
 
 /// Five hundred changes in a second: by cable each goes out at once, by radio the newest every 30 ms; and the end is never lost.
 #[test]
-fn by_radio_a_rumble_changes_no_more_often_than_the_link_bears() {
+fn over_radio_rumble_changes_are_rate_limited() {
     for (bus, most) in [(Bus::USB, 501), (Bus::BLUETOOTH, 35)] {
         let mut world = lit_by(bus);
         let from = sent(&world).len();
@@ -161,7 +161,7 @@ fn by_radio_a_rumble_changes_no_more_often_than_the_link_bears() {
 
 /// What the kernel's driver offers is used if no sheet says anything, and what a sheet says comes first.
 #[test]
-fn the_kernel_drivers_motors_lamps_and_battery_work_like_a_sheets() {
+fn kernel_driver_motors_lamps_and_battery_work_as_with_a_sheet() {
     let driven = Driven {
         shaker: Some("/dev/input/event5".into()),
         light: Some("leds/rgb".into()),
@@ -219,7 +219,7 @@ fn the_kernel_drivers_motors_lamps_and_battery_work_like_a_sheets() {
 
 /// The colour of the battery follows the reports, with nothing else happening.
 #[test]
-fn a_lamp_that_shows_the_battery_follows_the_reports_alone() {
+fn a_battery_lamp_follows_the_reports_alone() {
     let at = |at, size| crate::sheet::Where::Bits { report: 0, at, size, packing: Packing::Little, signed: false };
     let level = crate::sheet::SheetControl {
         source: at(8, 8),
@@ -298,7 +298,7 @@ fn a_lamp_that_refuses_is_reported_once_and_play_goes_on() {
 }
 
 #[test]
-fn a_rumble_is_as_strong_as_the_person_wants_it() {
+fn rumble_strength_follows_the_setting() {
     let mut world = lit();
     let strong = |world: &mut World, motor: u16| {
         let from = sent(world).len();
@@ -324,7 +324,7 @@ fn a_rumble_is_as_strong_as_the_person_wants_it() {
 }
 
 #[test]
-fn lamps_show_what_was_chosen() {
+fn lamps_show_the_chosen_colour() {
     let mut world = lit();
     let colour = |world: &World| {
         let light = sent(world).into_iter().rev().find(|(purpose, _)| *purpose == Purpose::Colour);
@@ -349,7 +349,7 @@ fn lamps_show_what_was_chosen() {
 }
 
 #[test]
-fn a_device_being_found_shakes_and_blinks_and_is_as_before() {
+fn finding_a_device_shakes_and_blinks_it_then_restores_it() {
     let mut world = lit();
     let (lamps, from) = (sent(&world), sent(&world).len());
     assert!(matches!(world.command(Command::FindDevice { device: DeviceId(0) }), Answer::Done { .. }));
@@ -379,7 +379,7 @@ fn a_device_being_found_shakes_and_blinks_and_is_as_before() {
 
 /// What the program itself says through a device it says as far as it may, and only to that player.
 #[test]
-fn a_nudge_blinks_or_shakes_as_far_as_allowed() {
+fn a_nudge_blinks_or_shakes_within_the_settings() {
     for (shakes, blinks) in [(true, false), (false, true), (false, false)] {
         let mut world = lit();
         let from = sent(&world).len();

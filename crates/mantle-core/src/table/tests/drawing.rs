@@ -89,7 +89,7 @@ fn clicks(world: &mut World) -> Vec<(u16, i32)> {
 }
 
 #[test]
-fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
+fn the_pointer_follows_a_finger_and_stays_when_lifted() {
     let mut world = placed(SURFACE, pointing());
     touch(&mut world, Some((100, 900)), false);
     assert_eq!((moved(&mut world, X), moved(&mut world, Y)), (0, 0), "touching it moves nothing");
@@ -109,7 +109,7 @@ fn the_pointer_goes_where_a_finger_draws_it_and_stays_when_it_is_lifted() {
 }
 
 #[test]
-fn fractions_of_a_count_are_kept_and_speed_can_be_set() {
+fn fractional_counts_carry_over_and_speed_is_adjustable() {
     let mut rules = pointing();
     rules.iter_mut().for_each(|rule| rule.options.reach = Some(300.0));
     rules[0].options.sensitivity = 2.0;
@@ -125,7 +125,7 @@ fn fractions_of_a_count_are_kept_and_speed_can_be_set() {
 }
 
 #[test]
-fn nothing_is_drawn_while_it_is_held_back_or_rests_nor_caught_up_with_afterwards() {
+fn a_held_back_or_paused_pointer_neither_moves_nor_catches_up() {
     for (begin, end) in [
         (Command::HaveScreen(true), Command::HaveScreen(false)),
         (Command::PauseSlot { slot: slot(1), paused: true }, Command::PauseSlot { slot: slot(1), paused: false }),
@@ -148,7 +148,7 @@ fn nothing_is_drawn_while_it_is_held_back_or_rests_nor_caught_up_with_afterwards
 }
 
 #[test]
-fn a_surface_clicks_and_in_a_region_of_its_own_it_clicks_otherwise() {
+fn a_surface_clicks_with_another_button_in_its_region() {
     let mut rules = pointing();
     rules.push(rule(named("mouse button left"), "button 1"));
     rules.push(rule(named("mouse button right"), "button 1"));
@@ -172,7 +172,7 @@ fn a_surface_clicks_and_in_a_region_of_its_own_it_clicks_otherwise() {
 
 /// A layer by the finger's position: while nobody is there, it is off, whatever numbers the surface keeps sending.
 #[test]
-fn a_layer_is_held_by_a_finger_in_its_half_and_by_nothing_else() {
+fn only_a_finger_in_its_half_holds_the_layer() {
     let mut rules = pointing();
     rules.push(rule(named("mouse button left"), "button 1"));
     rules.push(Rule { layer: 1, ..rule(named("mouse button right"), "button 1") });
@@ -190,7 +190,7 @@ fn a_layer_is_held_by_a_finger_in_its_half_and_by_nothing_else() {
 }
 
 #[test]
-fn a_tap_clicks_and_what_lasts_or_moves_does_not() {
+fn a_tap_clicks_and_a_long_or_moving_touch_does_not() {
     let mut rules = pointing();
     rules.push(rule(named("mouse button left"), "contact 1"));
     rules[4].options.tap = Micros::millis(200);
@@ -289,7 +289,7 @@ fn motion_moves_the_pointer_at_its_speed_above_a_threshold_and_only_while_someth
 }
 
 #[test]
-fn everything_that_is_drawn_is_a_stroke_that_takes_a_travel() {
+fn every_surface_or_motion_stroke_accepts_a_travel() {
     for stroke in KeyTarget::all().filter(|stroke| stroke.travels()) {
         let mut rules = vec![rule(Target::Key(stroke), "contact 1 X upper half")];
         rules[0].options.reach = Some(100.0);
@@ -309,7 +309,7 @@ const POINTER: &[u8] = &[
 ];
 
 #[test]
-fn what_points_at_a_place_plays_a_stick_straight_whatever_the_dead_zone() {
+fn an_absolute_pointer_plays_a_stick_through_any_dead_zone() {
     for dead_zone in [0.0, 0.08, 0.4] {
         let feel = Feel::plain(dead_zone, 0.05);
         let profiles = vec![Arc::new(Profile { feel, ..profile("pointing", Vec::new()) })];

@@ -68,7 +68,7 @@ fn a_first_report_long_after_opening_is_a_change() {
 }
 
 #[test]
-fn a_trigger_that_is_pulled_when_it_comes_counts_once_it_has_been_up() {
+fn a_trigger_pulled_on_arrival_counts_after_its_release() {
     let mut world = plugged(descriptor(&SIX_BY_RX, 4), "A", "1-1");
     world.report(0, &[128, 128, 128, 128, 200, 0, 0]);
     assert_eq!(axes(&world)[4], 0);
@@ -85,7 +85,7 @@ fn a_trigger_that_is_pulled_when_it_comes_counts_once_it_has_been_up() {
 }
 
 #[test]
-fn a_stick_plays_at_once_also_away_from_its_middle() {
+fn a_stick_plays_at_once_even_off_centre() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[255, 128, 128, 128, 0]);
     assert_eq!(axes(&world)[0], 32_767);
@@ -120,7 +120,7 @@ fn a_stick_held_at_its_end_for_long_waits_until_it_is_centred() {
 }
 
 #[test]
-fn few_reports_hold_a_stick_back_only_where_other_controls_change() {
+fn a_stick_is_held_back_briefly_only_if_other_controls_change() {
     let mut quiet = plugged(descriptor(&FOUR, 4), "A", "1-1");
     stands(&mut quiet, 14, Micros::seconds(1), |_| 0);
     assert_eq!(axes(&quiet)[0], 32_767, "fifteen reports, and nothing else");
@@ -130,7 +130,7 @@ fn few_reports_hold_a_stick_back_only_where_other_controls_change() {
 }
 
 #[test]
-fn covering_by_our_own_rebind_does_not_make_a_device_new() {
+fn our_own_rebind_does_not_make_a_device_new() {
     let mut world = World::plain();
     world.strength = Ok(Strength::Hidden);
     let facts = || NodeFacts { descriptor: descriptor(&FOUR, 4), ..node(0, "A", "1-1") };
@@ -163,7 +163,7 @@ fn covering_by_our_own_rebind_does_not_make_a_device_new() {
 }
 
 #[test]
-fn a_pair_that_rests_at_its_ends_is_triggers() {
+fn axes_that_rest_at_their_ends_are_triggers() {
     for (axes_of, rest, pulled) in [
         // Rx and Ry rest at their lower ends: the right stick is Z and Rz.
         (&SIX_BY_RX[..], vec![128, 128, 0, 0, 128, 128, 0], vec![128, 128, 255, 0, 128, 255, 0]),
@@ -185,7 +185,7 @@ fn a_pair_that_rests_at_its_ends_is_triggers() {
 }
 
 #[test]
-fn a_pair_is_a_stick_after_all_where_it_is_seen_in_the_middle() {
+fn axes_seen_at_their_centre_become_a_stick() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[128, 128, 0, 255, 0]);
     world.report(0, &[128, 128, 128, 128, 0]);
@@ -199,7 +199,7 @@ fn a_pair_is_a_stick_after_all_where_it_is_seen_in_the_middle() {
 }
 
 #[test]
-fn what_has_held_for_ten_seconds_is_kept_with_the_device() {
+fn a_rest_held_for_ten_seconds_is_saved_with_the_device() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[128, 128, 0, 0, 0]);
     assert_eq!(world.memory.triggers_turned, []);
@@ -217,7 +217,7 @@ fn what_has_held_for_ten_seconds_is_kept_with_the_device() {
 }
 
 #[test]
-fn a_pair_that_rests_pulled_counts_once_it_has_been_up() {
+fn triggers_that_start_pulled_count_after_their_release() {
     let mut world = plugged(descriptor(&FOUR, 4), "A", "1-1");
     world.report(0, &[128, 128, 255, 255, 0]);
     assert_eq!(axes(&world), [0; 6], "nothing is held down");
@@ -231,7 +231,7 @@ const HAT_OF_NINE: &[u8] =
     &[0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x09, 0x39, 0x15, 0x00, 0x25, 0x08, 0x75, 0x08, 0x95, 0x01, 0x81, 0x02, 0xc0];
 
 #[test]
-fn a_hat_of_nine_is_centred_where_its_first_report_has_it() {
+fn a_nine_value_hat_is_centred_at_its_first_report() {
     for (rest, up, left) in [(8u8, 0u8, 6u8), (0, 1, 7)] {
         let mut world = plugged(HAT_OF_NINE.to_vec(), "A", "1-1");
         world.report(0, &[rest]);

@@ -18,7 +18,7 @@ fn nickname(world: &mut World, device: u16, name: &str) -> Answer {
 }
 
 #[test]
-fn a_nickname_is_shown_everywhere_is_kept_with_the_device_and_can_be_taken_back() {
+fn a_nickname_is_shown_everywhere_saved_and_undoable() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -45,7 +45,7 @@ fn a_nickname_is_shown_everywhere_is_kept_with_the_device_and_can_be_taken_back(
 }
 
 #[test]
-fn at_a_locked_table_nobody_sits_unasked_and_whoever_has_a_slot_comes_back() {
+fn a_locked_table_seats_no_strangers_but_slot_owners_return() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.command(Command::Lock(true));
@@ -75,7 +75,7 @@ fn two_waiting() -> World {
 }
 
 #[test]
-fn while_the_board_asks_the_first_press_sits_its_device_down() {
+fn while_the_board_asks_a_first_press_takes_a_slot() {
     let mut world = two_waiting();
     world.report(1, &[1, 128]);
     assert_eq!(world.table.slots().count(), 0, "nobody has asked");
@@ -108,7 +108,7 @@ fn the_board_asks_for_a_minute() {
 }
 
 #[test]
-fn two_buttons_together_sit_a_device_down_at_any_time_if_that_is_switched_on() {
+fn two_buttons_together_take_a_slot_when_enabled() {
     let mut world = two_waiting();
     world.command(Command::SitByTwo(true));
     world.report(0, &[3, 128]);
@@ -129,7 +129,7 @@ fn two_buttons_together_sit_a_device_down_at_any_time_if_that_is_switched_on() {
 }
 
 #[test]
-fn two_chosen_buttons_do_it_and_no_others() {
+fn only_the_two_chosen_buttons_take_a_slot() {
     let mut world = two_waiting();
     world.command(Command::SitByTwo(true));
     world.command(Command::Lock(false));
@@ -145,7 +145,7 @@ fn two_chosen_buttons_do_it_and_no_others() {
 }
 
 #[test]
-fn where_all_slots_are_in_use_nobody_is_asked() {
+fn with_all_slots_in_use_nothing_is_asked() {
     let mut world = World::plain();
     (0..8u16).for_each(|n| world.plug(node(n, &format!("S{n}"), &format!("1-{n}"))));
     world.plug(node(8, "S8", "2-1"));
@@ -194,7 +194,7 @@ fn a_kept_slot_is_lent_and_given_back_once_nothing_is_held() {
 }
 
 #[test]
-fn what_is_lent_is_taken_back_by_undo_and_lasts_no_longer_than_a_run() {
+fn a_loan_is_undoable_and_ends_with_the_session() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));

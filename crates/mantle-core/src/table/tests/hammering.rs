@@ -27,7 +27,7 @@ fn written(world: &mut World, span: Micros) -> Vec<(u64, i32)> {
 }
 
 #[test]
-fn ten_times_a_second_while_it_is_held_and_not_once_more() {
+fn autofire_presses_ten_times_a_second_and_stops_on_release() {
     let mut world = hammered(again());
     world.report(0, &[1, 128]);
     assert!(world.down(1, PadTarget::South), "at once");
@@ -39,7 +39,7 @@ fn ten_times_a_second_while_it_is_held_and_not_once_more() {
 }
 
 #[test]
-fn whatever_ends_holding_ends_it_at_once() {
+fn any_end_of_the_hold_stops_autofire_at_once() {
     let endings: [fn(&mut World); 3] = [
         |world| world.unplug(0),
         |world| drop(world.command(Command::LetGo)),
@@ -63,7 +63,7 @@ fn whatever_ends_holding_ends_it_at_once() {
 }
 
 #[test]
-fn a_row_is_played_once_a_press_and_ends_when_it_is_let_go() {
+fn a_sequence_plays_once_per_press_and_stops_on_release() {
     let row = [30, 40, 60].map(Micros::millis).to_vec();
     let mut world = hammered(Options { row, ..Options::default() });
     world.report(0, &[1, 128]);
@@ -76,7 +76,7 @@ fn a_row_is_played_once_a_press_and_ends_when_it_is_let_go() {
 }
 
 #[test]
-fn once_switched_on_it_continues_until_switched_off() {
+fn toggled_autofire_continues_until_toggled_off() {
     let mut world = hammered(Options { toggle: true, ..again() });
     world.report(0, &[1, 128]);
     world.report(0, &[0, 128]);
@@ -89,7 +89,7 @@ fn once_switched_on_it_continues_until_switched_off() {
 
 /// An engine that was stopped for five seconds does not play them afterwards.
 #[test]
-fn what_was_missed_is_not_made_up_for() {
+fn missed_repeats_are_not_made_up() {
     let mut world = hammered(again());
     world.report(0, &[1, 128]);
     let before = world.written.len();
@@ -103,7 +103,7 @@ fn what_was_missed_is_not_made_up_for() {
 
 /// News arrives when a press is due: the press is handed out, and so is what follows from the news.
 #[test]
-fn a_look_with_news_may_come_when_a_press_is_due() {
+fn a_look_may_coincide_with_a_due_press() {
     let mut world = hammered(again());
     world.report(0, &[1, 128]);
     let due = Micros(world.now.0 + 50_000);

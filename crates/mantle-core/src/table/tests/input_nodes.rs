@@ -22,7 +22,7 @@ fn last_cover(world: &World) -> &CoverPlan {
 }
 
 #[test]
-fn a_keyboard_that_plays_is_held_and_passes_on_what_nothing_uses() {
+fn a_playing_keyboard_is_grabbed_and_passes_unused_keys_on() {
     let mut world = World::plain();
     world.strength = Ok(Strength::Held);
     world.plug(keyboard(0, "1-1"));
@@ -36,7 +36,7 @@ fn a_keyboard_that_plays_is_held_and_passes_on_what_nothing_uses() {
 }
 
 #[test]
-fn a_mouse_passes_on_all_but_what_plays() {
+fn a_mouse_passes_on_everything_unbound() {
     // Two buttons, of which the first is South and the second East, and motion.
     let mut mouse = keyboard(0, "1-1");
     mouse.descriptor = vec![

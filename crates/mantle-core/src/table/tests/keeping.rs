@@ -22,7 +22,7 @@ fn in_use(world: &World) -> Vec<u8> {
 }
 
 #[test]
-fn a_slot_waits_for_as_long_as_it_is_set_over_restarts_as_well() {
+fn a_slot_waits_the_set_time_even_over_restarts() {
     let mut one = world(Default::default(), kept_for(2), BEGAN);
     one.plug(node(0, "A", "1-1"));
     one.plug(node(1, "B", "1-2"));
@@ -52,7 +52,7 @@ fn a_slot_waits_for_as_long_as_it_is_set_over_restarts_as_well() {
 }
 
 #[test]
-fn what_is_overdue_at_the_start_is_free_at_once_and_for_good_is_for_good() {
+fn overdue_slots_are_freed_at_start_and_permanent_ones_stay() {
     let mut one = world(Default::default(), kept_for(1), BEGAN);
     one.plug(node(0, "A", "1-1"));
     one.unplug(0);
@@ -79,7 +79,7 @@ fn what_is_overdue_at_the_start_is_free_at_once_and_for_good_is_for_good() {
 }
 
 #[test]
-fn a_fault_in_the_settings_is_said_and_changes_nothing() {
+fn a_settings_fault_is_reported_and_changes_nothing() {
     let mut world = world(Default::default(), kept_for(1), BEGAN);
     let notices = |world: &World| world.table.table_facts().notices;
     world.table.handle_preferences(world.now, Err(vec!["settings.toml, line 3: so not".into()]));
@@ -91,7 +91,7 @@ fn a_fault_in_the_settings_is_said_and_changes_nothing() {
 }
 
 #[test]
-fn before_the_machine_sleeps_pads_rest_and_what_was_held_is_pressed_anew() {
+fn pads_rest_before_sleep_and_held_controls_need_a_fresh_press() {
     for told_before in [true, false] {
         let mut world = World::plain();
         world.plug(node(0, "A", "1-1"));
@@ -123,7 +123,7 @@ fn before_the_machine_sleeps_pads_rest_and_what_was_held_is_pressed_anew() {
 }
 
 #[test]
-fn slots_that_are_made_while_it_sleeps_rest_as_well_and_another_session_does_not_wake_them() {
+fn slots_created_during_sleep_rest_and_another_session_does_not_wake_them() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.table.handle_front(world.now, Front::OtherSession);
@@ -147,7 +147,7 @@ fn slots_that_are_made_while_it_sleeps_rest_as_well_and_another_session_does_not
 
 /// A device that sends only changes says nothing about a button that is up: its first press counts all the same.
 #[test]
-fn the_first_press_after_a_rest_counts_and_what_is_held_over_it_does_not() {
+fn the_first_press_after_a_rest_counts_and_held_controls_do_not() {
     let ends: [fn(&mut World); 5] = [
         |world| {
             world.command(Command::LetGo);
@@ -191,7 +191,7 @@ fn the_first_press_after_a_rest_counts_and_what_is_held_over_it_does_not() {
 }
 
 #[test]
-fn limits_for_slow_and_low_are_the_persons() {
+fn delay_and_battery_limits_follow_the_settings() {
     let said = |delay: u64, battery: f32| {
         let limits = Limits { delay: Micros::millis(delay), battery, ..Limits::default() };
         let mut world = world(Default::default(), Preferences { limits, ..Preferences::default() }, BEGAN);

@@ -165,7 +165,7 @@ fn a_browser_lists_the_newer_of_two_pads_until_one_is_a_device_of_its_own() {
 /// A person's own pad plays as its file says, also when that is saved during play. If the file is gone it plays on, and after a restart as a common
 /// pad, which is reported; once the file is back it is that again.
 #[test]
-fn a_pad_of_the_persons_own_follows_its_file() {
+fn a_pad_file_is_followed_when_it_changes() {
     let own = |product: u16| {
         let mut pad = OwnPad::beginning("quay", PadStart::Common);
         (pad.identity.vendor, pad.identity.product) = (0x1209, product);
@@ -247,7 +247,7 @@ fn unheard_of() -> PadModel {
 }
 
 #[test]
-fn an_unknown_kind_plays_by_its_definition_alone() {
+fn a_new_kind_plays_by_its_definition_alone() {
     let mut world = World::plain();
     world.plug(facts(joystick(64, 3, &TWELVE)));
     // Wherever a later program reads such a model from: the slot has it, and everything else follows.
@@ -340,7 +340,7 @@ fn a_kind_is_changed_while_it_plays_and_back() {
 }
 
 #[test]
-fn keys_alone_make_no_pad_and_what_is_missing_is_a_key() {
+fn a_keys_only_profile_makes_no_pad_and_its_check_list_is_keys() {
     let mut world = World::plain();
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     let made = |world: &World| world.effects.iter().filter(|one| matches!(one, Effect::MakePad { .. })).count();
@@ -359,7 +359,7 @@ fn keys_alone_make_no_pad_and_what_is_missing_is_a_key() {
 }
 
 #[test]
-fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
+fn bindings_to_controls_missing_in_the_kind_are_reported() {
     let mut world = World::plain();
     let profile = crate::binding::Profile::plain("pads", crate::feel::Feel::default());
     let named = |name: &str| crate::binding::Named::parse(name);
@@ -387,7 +387,7 @@ fn what_a_profile_says_of_controls_that_the_kind_lacks_is_said() {
 }
 
 #[test]
-fn who_moves_takes_the_kind_along_or_plays_by_the_kind_of_the_other_slot() {
+fn a_moved_device_takes_its_kind_along_or_adopts_the_slots_kind() {
     let mut world = World::plain();
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     assert!(matches!(kind(&mut world, PadKind::Flight(FlightShape::new(0b11, 8, 1))), Answer::Done { .. }));
@@ -428,7 +428,7 @@ fn named(world: &World, name: &str) -> PadTarget {
 
 /// The help for assigning controls in a game works on every kind: only one control is sent, another one is pressed by itself.
 #[test]
-fn any_kind_is_helped_to_be_assigned() {
+fn every_kind_can_be_assigned_with_assistance() {
     let (mut world, resting) = flying();
     let target = named(&world, "button 5");
     world.command(Command::SendOnly { slot: slot(1), target: Some(target) });
@@ -446,7 +446,7 @@ fn any_kind_is_helped_to_be_assigned() {
 
 /// A line has a feel like a stick's axis: dead zone, inversion, smoothing; it is raised step by step, and measured.
 #[test]
-fn a_line_is_felt() {
+fn a_single_axis_is_shaped() {
     use crate::feel::{Feel, Shaped};
     let (mut world, resting) = flying();
     let line = |world: &World, name: &str| match named(world, name) {
@@ -495,7 +495,7 @@ fn a_line_is_felt() {
 
 /// Keys alone have a check-off list and a trial: what would be typed is pressed and released, whether it is typed or held back.
 #[test]
-fn keys_alone_are_tried() {
+fn a_keys_only_profile_can_be_checked() {
     let mut world = World::plain();
     let stroke = crate::keys::KeyTarget::named("key A").expect("there is one");
     let target = Target::Key(stroke);
@@ -520,7 +520,7 @@ fn keys_alone_are_tried() {
 
 /// A button that plays something with travel takes it to its end, on every kind: written as its axis, and not lost.
 #[test]
-fn a_button_takes_a_line_to_its_end() {
+fn a_button_drives_an_axis_to_its_end() {
     let mut world = World::plain();
     let profile = crate::binding::Profile::plain("pads", crate::feel::Feel::default());
     let rule = |target: &str, source| super::profiles::rule(Target::named(target).expect("there is one"), source);
@@ -540,7 +540,7 @@ fn a_button_takes_a_line_to_its_end() {
 
 /// Tied to another player and separated again by undo, a device has its earlier slot, profile and kind of pad.
 #[test]
-fn who_is_parted_by_undo_has_the_kind_of_before() {
+fn a_device_separated_by_undo_regains_its_kind() {
     let mut world = World::plain();
     world.plug(facts(joystick(8, 1, &TWELVE[..2])));
     world.plug(node(1, "F2", "1-2"));

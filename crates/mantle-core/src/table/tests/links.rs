@@ -65,7 +65,7 @@ fn the_cable_takes_over_from_the_radio_and_hands_back_with_a_button_held() {
 }
 
 #[test]
-fn who_comes_back_by_another_way_finds_its_slot_also_after_a_restart() {
+fn a_device_returning_over_another_link_finds_its_slot_even_after_a_restart() {
     let mut world = World::plain();
     world.plug(node(0, "AA:BB", "1-2"));
     world.plug(node(1, "CC:DD", "1-3"));
@@ -118,7 +118,7 @@ fn a_cable_that_only_charges_does_not_take_over_and_gives_way() {
 }
 
 #[test]
-fn a_link_that_waits_is_covered_and_given_back_with_its_slot() {
+fn a_waiting_link_is_covered_and_uncovered_with_its_slot() {
     let mut world = World::plain();
     world.plug(radio(0, "AA:BB"));
     world.plug(node(1, "AA:BB", "1-2"));
@@ -137,7 +137,7 @@ fn a_link_that_waits_is_covered_and_given_back_with_its_slot() {
 }
 
 #[test]
-fn a_device_in_another_mode_is_said_to_be_the_same_once_and_that_is_kept() {
+fn confirming_a_device_in_another_mode_is_remembered() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -178,7 +178,7 @@ fn a_device_in_another_mode_is_said_to_be_the_same_once_and_that_is_kept() {
 }
 
 #[test]
-fn what_was_said_is_taken_back_by_undo() {
+fn undo_revokes_the_confirmation() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.unplug(0);

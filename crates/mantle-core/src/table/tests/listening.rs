@@ -79,7 +79,7 @@ pub(super) fn what_is_on_view_is_seen_anew_after_whatever_else_went_on() {
 }
 
 #[test]
-fn each_screen_looks_closely_at_what_it_shows_itself() {
+fn each_screen_watches_only_what_it_shows() {
     let mut world = world(vec![rule(PadTarget::South, "button 1")]);
     ask(&mut world, 0, try_pad(Some(slot(1))));
     let began = on_view(&world).0;
@@ -104,7 +104,7 @@ fn each_screen_looks_closely_at_what_it_shows_itself() {
 }
 
 #[test]
-fn whatever_is_begun_takes_the_place_of_what_went_on() {
+fn starting_an_activity_replaces_the_running_one() {
     let mut world = world(vec![rule(PadTarget::South, "button 1")]);
     let begins = [
         ("press", Command::Listen { slot: slot(1), target: PadTarget::South.into() }),
@@ -128,7 +128,7 @@ fn whatever_is_begun_takes_the_place_of_what_went_on() {
 }
 
 #[test]
-fn what_a_node_was_looked_at_for_ends_with_it() {
+fn activities_on_a_node_end_with_it() {
     let mut world = world(vec![rule(PadTarget::South, "button 1")]);
     give(&mut world, Command::LookAt(Some(PAD_0)));
     give(&mut world, Command::Calibrate { device: PAD_0.0, part: PAD_0.1 });

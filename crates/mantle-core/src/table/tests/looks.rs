@@ -45,7 +45,7 @@ fn look(world: &World, program: bool) -> Look {
 }
 
 #[test]
-fn it_is_looked_soon_after_a_change_and_once_more_if_more_changes_meanwhile() {
+fn a_change_triggers_a_look_and_later_changes_one_more() {
     let mut world = World::plain();
     world.plug_at_once(pad(0));
     assert_eq!(looks(&world), 0, "everything finds its place first");
@@ -110,7 +110,7 @@ fn readiness_is_checked_while_somebody_watches_it() {
 }
 
 #[test]
-fn what_another_program_held_is_covered_once_nobody_else_has_it_open() {
+fn a_device_is_covered_once_other_programs_release_it() {
     let mut world = World::plain();
     let busy = OsFault { operation: "holding".into(), path: "/dev/input/event4".into(), errno: 16 };
     world.strength = Err(busy);
@@ -139,7 +139,7 @@ fn what_another_program_held_is_covered_once_nobody_else_has_it_open() {
 }
 
 #[test]
-fn a_game_with_its_own_dev_is_what_stops_its_slot() {
+fn a_game_with_a_private_dev_stops_its_slot() {
     use crate::games::{GameRule, GameSign, RunningProgram};
     let rules = vec![GameRule { signs: vec![GameSign::Program("cellar".into())], ..GameRule::default() }];
     let mut world = World::new(Settings { rules, cover: true, ..Settings::default() });
@@ -174,7 +174,7 @@ fn a_game_with_its_own_dev_is_what_stops_its_slot() {
 }
 
 #[test]
-fn who_held_a_device_for_a_moment_only_does_not_leave_it_bare() {
+fn a_brief_hold_by_another_program_does_not_leave_a_device_bare() {
     let mut world = World::plain();
     let busy = || OsFault { operation: "holding".into(), path: "/dev/input/event4".into(), errno: 16 };
     world.strength = Err(busy());

@@ -24,7 +24,7 @@ fn asked(world: &mut World, answer: Result<Vec<Vec<u8>>, OsFault>) {
 }
 
 #[test]
-fn a_release_among_lost_reports_is_found_by_asking() {
+fn a_release_lost_among_reports_is_found_by_query() {
     let mut world = playing();
     world.report(0, &[1, 128]);
     assert_eq!(south(&world), Some(1));
@@ -34,7 +34,7 @@ fn a_release_among_lost_reports_is_found_by_asking() {
 }
 
 #[test]
-fn who_does_not_answer_holds_nothing_until_the_next_report() {
+fn an_unanswered_query_releases_until_the_next_report() {
     let mut world = playing();
     world.report(0, &[1, 128]);
     asked(&mut world, Err(OsFault { operation: "HIDIOCGINPUT".into(), path: "/dev/hidraw0".into(), errno: 32 }));

@@ -53,7 +53,7 @@ fn a_mouse_plays_a_stick_that_comes_back() {
 
 /// It sends nothing while it lies still, and therefore nothing that would show a release.
 #[test]
-fn the_first_push_counts_also_after_a_reconnect() {
+fn the_first_push_counts_even_after_a_reconnect() {
     for first in [5, -5] {
         let mut world = mouse(|_| ());
         world.unplug(0);
@@ -65,7 +65,7 @@ fn the_first_push_counts_also_after_a_reconnect() {
 
 /// Other reports of the same node do not repeat counts.
 #[test]
-fn counts_are_counted_once() {
+fn mouse_counts_are_used_once() {
     let mut world = mouse(|options| options.spring = Some(Micros(0)));
     push(&mut world, 30, 1);
     let once = across(&world);
@@ -79,7 +79,7 @@ fn counts_are_counted_once() {
 
 /// A mouse that somebody places plays at once, by its default bindings.
 #[test]
-fn without_a_word_a_mouse_aims() {
+fn by_default_a_mouse_aims() {
     let mut world = World::new(Settings::default());
     world.plug(NodeFacts { descriptor: MOUSE.to_vec(), ..node(0, "A", "1-1") });
     world.place(0, 1, "plain");
@@ -97,7 +97,7 @@ fn without_a_word_a_mouse_aims() {
 }
 
 #[test]
-fn steering_is_released_whatever_ends_it() {
+fn steering_is_released_however_it_ends() {
     let endings: [fn(&mut World); 3] = [
         |world| world.unplug(0),
         |world| drop(world.command(Command::LetGo)),

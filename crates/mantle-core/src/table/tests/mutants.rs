@@ -195,7 +195,7 @@ const FAULTS: [(&str, fn()); 16] = [
 ];
 
 #[test]
-fn each_fault_is_found_by_the_test_that_stands_for_it() {
+fn each_planted_fault_is_caught_by_its_test() {
     let mut missed = Vec::new();
     for (fault, test) in FAULTS {
         test();

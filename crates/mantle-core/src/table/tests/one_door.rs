@@ -47,7 +47,7 @@ fn one_report_changes_two_parts_of_one_player() {
 }
 
 #[test]
-fn a_device_is_unplugged_while_two_parts_of_one_player_hold_something() {
+fn unplugging_releases_both_parts_of_a_player() {
     let mut world = one_player();
     world.report(0, &[0b1, 0]);
     world.report(0, &[0b1, 0b10]);
@@ -57,7 +57,7 @@ fn a_device_is_unplugged_while_two_parts_of_one_player_hold_something() {
 }
 
 #[test]
-fn a_report_is_cut_off_while_two_parts_of_one_player_hold_something() {
+fn a_truncated_report_releases_both_parts_of_a_player() {
     let mut world = one_player();
     world.report(0, &[0b1, 0b10]);
     world.report(0, &[0b1]);
@@ -65,7 +65,7 @@ fn a_report_is_cut_off_while_two_parts_of_one_player_hold_something() {
 }
 
 #[test]
-fn two_slots_change_places_while_something_is_held() {
+fn swapping_slots_releases_held_controls() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -78,7 +78,7 @@ fn two_slots_change_places_while_something_is_held() {
 }
 
 #[test]
-fn another_profile_comes_while_something_is_held() {
+fn changing_profiles_releases_held_controls() {
     let profiles = vec![
         Arc::new(profile("ferry", vec![rule(PadTarget::South, "button 1")])),
         Arc::new(profile("crane", vec![rule(PadTarget::North, "button 1")])),
@@ -97,7 +97,7 @@ fn another_profile_comes_while_something_is_held() {
 
 /// Two ramps of two members of one player, due in the same microsecond.
 #[test]
-fn two_members_are_due_at_the_same_moment() {
+fn two_members_due_at_once_are_both_served() {
     let ramp = Options { ramp: Micros::millis(40), ..Options::default() };
     let rules = vec![
         Rule { options: ramp.clone(), ..rule(PadTarget::LeftTrigger, "button 1") },
@@ -118,7 +118,7 @@ fn two_members_are_due_at_the_same_moment() {
 }
 
 #[test]
-fn nothing_else_may_happen_to_a_slot_that_owes_a_press() {
+fn a_slot_owing_a_press_is_served_first() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[0, 128]);
@@ -130,7 +130,7 @@ fn nothing_else_may_happen_to_a_slot_that_owes_a_press() {
 
 /// A frame that only moves axes may be left to the next report, which says where they are then.
 #[test]
-fn movements_of_axes_may_be_merged_by_whoever_writes() {
+fn axis_movements_may_be_merged_by_the_writer() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.report(0, &[0, 128]);
@@ -146,7 +146,7 @@ fn movements_of_axes_may_be_merged_by_whoever_writes() {
 
 /// After the process was stopped, what moved meanwhile is shown where it is, and not every step on the way.
 #[test]
-fn long_overdue_steps_of_motion_are_one_step() {
+fn overdue_motion_steps_collapse_into_one() {
     let mut feel = Feel::plain(0.0, 0.0);
     feel.sticks[0].smoothing = Micros::millis(400);
     let smooth = crate::binding::Profile { feel, ..profile("ferry", Vec::new()) };
@@ -166,7 +166,7 @@ fn long_overdue_steps_of_motion_are_one_step() {
 
 /// The same for the pointer: at most one second of it, in a few steps.
 #[test]
-fn the_pointer_does_not_run_on_for_as_long_as_the_process_was_stopped() {
+fn the_pointer_does_not_catch_up_after_a_stop() {
     let right = Target::named("mouse right").expect("there is one");
     let mut world = super::profiles::world(vec![rule(right, "x upper half")]);
     world.command(Command::LetType { slot: slot(1), allowed: true });
@@ -282,7 +282,7 @@ proptest! {
     /// Whatever happens to players with several parts: what was written is what should be shown (`World` compares it after every act), and when all
     /// devices are gone nothing is down on any pad.
     #[test]
-    fn what_is_written_is_what_shall_be_shown(acts in prop::collection::vec(act(), 1..60)) {
+    fn written_events_equal_the_intended_state(acts in prop::collection::vec(act(), 1..60)) {
         let mut world = World::new(Settings { profiles: profiles(), cover: true, ..Settings::default() });
         for id in 0..3 {
             Act::Plug(id).happen(&mut world);
@@ -301,7 +301,7 @@ proptest! {
 
     /// Skipping one hand-out that would lose something is detected.
     #[test]
-    fn handing_out_cannot_be_skipped(presses in prop::collection::vec(any::<u8>(), 3..20), skip in any::<prop::sample::Index>()) {
+    fn frames_cannot_be_skipped(presses in prop::collection::vec(any::<u8>(), 3..20), skip in any::<prop::sample::Index>()) {
         let mut world = World::plain();
         world.plug(node(0, "A", "1-1"));
         world.report(0, &[0, 128]);

@@ -55,7 +55,7 @@ fn notes(world: &mut World) -> Vec<String> {
 }
 
 #[test]
-fn a_rule_counts_while_its_program_runs_and_what_was_before_comes_back() {
+fn a_rule_applies_while_its_program_runs_and_is_then_reverted() {
     let mut world = ferry(vec![of("crane", vec![sliding()])]);
     assert_eq!(south(&mut world), 1);
     run(&mut world, &[program("crane", 612)]);
@@ -73,7 +73,7 @@ fn a_rule_counts_while_its_program_runs_and_what_was_before_comes_back() {
 }
 
 #[test]
-fn what_the_person_chooses_counts_until_the_game_ends() {
+fn a_manual_choice_holds_until_the_game_ends() {
     let mut world = ferry(vec![of("crane", vec![sliding()])]);
     run(&mut world, &[program("crane", 612)]);
     world.command(Command::PlayBy { slot: slot(1), profile: "plain".into() });
@@ -89,7 +89,7 @@ fn what_the_person_chooses_counts_until_the_game_ends() {
 }
 
 #[test]
-fn kind_and_rumble_of_a_slot_follow_and_come_back() {
+fn a_rule_sets_kind_and_rumble_and_reverts_them() {
     let flight = PadKind::Flight(FlightShape::USUAL);
     let wanted = SlotRule { kind: Some(flight.clone()), rumble: Some(40), ..SlotRule::of(slot(1)) };
     let mut world = ferry(vec![of("crane", vec![wanted])]);
@@ -148,7 +148,7 @@ fn a_device_is_left_to_one_game_and_covered_for_another() {
 }
 
 #[test]
-fn who_stays_out_of_a_game_lets_its_pads_rest_and_leaves_devices_to_it() {
+fn staying_out_of_a_game_rests_pads_and_uncovers_devices() {
     let mut world = ferry(vec![GameRule { stays_out: true, ..of("crane", Vec::new()) }]);
     world.report(0, &[1, 128]);
     run(&mut world, &[program("crane", 612)]);
@@ -215,7 +215,7 @@ fn slots_change_places_in_a_game_and_each_gets_back_what_it_had() {
 }
 
 #[test]
-fn a_process_asks_for_as_long_as_it_runs() {
+fn a_request_lasts_as_long_as_its_process() {
     let mut world = ferry(Vec::new());
     world.running = vec![program("play", 900)];
     let asks = |pid: u32, slots: Vec<SlotRule>| Command::PlayFor {
@@ -243,7 +243,7 @@ fn a_process_asks_for_as_long_as_it_runs() {
 }
 
 #[test]
-fn a_rule_from_how_slots_are_is_answered_once_it_is_saved_and_can_be_taken_back() {
+fn a_rule_from_the_current_slots_is_saved_and_undoable() {
     let mut world = ferry(Vec::new());
     let add = Command::Rule(RuleAct::Add { pid: 612, rule: GameRule::default() });
     let number = give(&mut world, add);

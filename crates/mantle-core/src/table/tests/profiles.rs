@@ -45,7 +45,7 @@ fn source(button: &str) -> Vec<Change> {
 }
 
 #[test]
-fn what_a_profile_says_plays_and_what_it_does_not_say_plays_as_before() {
+fn profile_bindings_override_defaults_and_leave_the_rest() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.report(0, &[0b100, 128]);
     assert!(world.down(1, PadTarget::South) && !world.down(1, PadTarget::West));
@@ -54,7 +54,7 @@ fn what_a_profile_says_plays_and_what_it_does_not_say_plays_as_before() {
 }
 
 #[test]
-fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
+fn a_saved_change_is_confirmed_and_releases_held_controls() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.report(0, &[0b100, 128]);
     let number = give(&mut world, Command::Edit { slot: slot(1), changes: source("button 5") });
@@ -82,7 +82,7 @@ fn a_change_is_answered_once_it_is_saved_and_what_was_held_is_let_go() {
 }
 
 #[test]
-fn the_profile_that_says_nothing_is_nobodys_to_change_a_new_one_is_made() {
+fn changing_the_plain_profile_creates_a_new_one() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.plug(node(1, "B", "1-2"));
@@ -101,7 +101,7 @@ fn the_profile_that_says_nothing_is_nobodys_to_change_a_new_one_is_made() {
 }
 
 #[test]
-fn a_profile_that_cannot_be_read_for_a_while_stays_as_it_was() {
+fn a_temporarily_unreadable_profile_stays_in_force() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     world.table.handle_profiles(world.now, Vec::new(), vec!["it is broken".into()]);
     world.settle();
@@ -120,7 +120,7 @@ fn a_profile_that_cannot_be_read_for_a_while_stays_as_it_was() {
 }
 
 #[test]
-fn who_presses_is_heard_and_the_pad_plays_on() {
+fn listening_for_a_press_keeps_the_pad_playing() {
     let mut world = world(Vec::new());
     give(&mut world, Command::Listen { slot: slot(1), target: PadTarget::North.into() });
     for _ in 0..100 {
@@ -225,7 +225,7 @@ fn a_new_profile_is_made_from_a_template_or_a_copy_and_undone() {
 
 /// Two devices of one player: a layer that one of them holds is on for both, and goes with it.
 #[test]
-fn a_layer_that_one_device_holds_is_on_for_all_of_its_players() {
+fn a_layer_held_on_one_device_applies_to_all_tied_devices() {
     let layer = crate::binding::Layer { name: "shift".into(), hold: Named::parse("button 8"), toggle: false };
     let rules = vec![rule(PadTarget::South, "button 1"), Rule { layer: 1, ..rule(PadTarget::North, "button 1") }];
     let both = Profile { layers: vec![layer], defaults: false, ..profile("ferry", rules) };
@@ -299,7 +299,7 @@ fn a_slot_whose_profile_is_deleted_plays_the_defaults_until_it_is_back() {
 }
 
 #[test]
-fn profiles_are_renamed_copied_and_exported_whoever_uses_them() {
+fn profiles_in_use_can_be_renamed_copied_and_exported() {
     let mut world = world(vec![rule(PadTarget::South, "button 3")]);
     let (from, to) = ("ferry".to_owned(), "night ferry".to_owned());
     let number =

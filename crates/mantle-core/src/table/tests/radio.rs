@@ -52,7 +52,7 @@ fn begin() -> Command {
 }
 
 #[test]
-fn it_looks_while_somebody_looks_and_nothing_is_paired() {
+fn searching_lasts_while_the_view_is_open_and_pairs_nothing() {
     let mut world = found();
     world.table.handle_radio_watched(false);
     world.settle();
@@ -71,7 +71,7 @@ fn it_looks_while_somebody_looks_and_nothing_is_paired() {
 }
 
 #[test]
-fn what_is_paired_is_there_once_its_node_has_come_and_sits_in_a_slot() {
+fn a_paired_device_is_ready_once_its_node_arrives_and_is_seated() {
     let mut world = found();
     world.command(begin());
     hears(&mut world, JourneyNews::Asked(Dialogue::Compare("004711".into())));
@@ -107,7 +107,7 @@ fn what_is_paired_is_there_once_its_node_has_come_and_sits_in_a_slot() {
 }
 
 #[test]
-fn two_screens_do_not_pair_twice_and_a_step_ends_in_time() {
+fn two_screens_pair_once_and_steps_time_out() {
     let mut world = found();
     world.command(begin());
     assert!(matches!(world.command(begin()), Answer::Done { .. }), "that is what goes on");
@@ -130,7 +130,7 @@ fn two_screens_do_not_pair_twice_and_a_step_ends_in_time() {
 }
 
 #[test]
-fn what_is_there_already_is_there_at_once_and_what_is_not_wanted_is_said() {
+fn connected_devices_show_at_once_and_refusals_are_reported() {
     let mut world = World::plain();
     let mut facts = NodeFacts { ..node(2, &ADDRESS.to_lowercase(), "") };
     (facts.identity.bus, facts.identity.port) = (Bus::BLUETOOTH, None);
@@ -154,7 +154,7 @@ fn what_is_there_already_is_there_at_once_and_what_is_not_wanted_is_said() {
 }
 
 #[test]
-fn what_is_forgotten_and_paired_again_has_its_name_back() {
+fn a_forgotten_device_paired_again_regains_its_name() {
     let mut world = found();
     let known = RadioDevice { paired: true, name: "Lantern of the harbour".into(), ..lantern() };
     says(&mut world, RadioNews::Devices(vec![known.clone()]));
@@ -227,7 +227,7 @@ proptest! {
     /// Whatever happens in whatever order: one device at a time is paired and asked about, nothing is called ready without a node at the table, an
     /// answer is sent only if something is asked, and there is always a way out.
     #[test]
-    fn there_is_always_a_way_out(events in prop::collection::vec(any_event(), 1..80)) {
+    fn every_pairing_step_can_be_left(events in prop::collection::vec(any_event(), 1..80)) {
         let mut world = World::plain();
         world.table.handle_radio_watched(true);
         says(&mut world, RadioNews::State(RadioState::Ready));
@@ -317,7 +317,7 @@ proptest! {
 }
 
 #[test]
-fn what_cannot_be_removed_is_reported_and_stays() {
+fn a_failed_removal_is_reported_and_the_device_stays() {
     let mut world = found();
     says(&mut world, RadioNews::Devices(vec![RadioDevice { paired: true, ..lantern() }]));
     world.command(Command::Connect(ConnectAct::Forget(ADDRESS.into())));

@@ -101,7 +101,7 @@ fn shown(world: &World, node: u16, code: u16) -> Option<i32> {
 }
 
 #[test]
-fn what_turns_turns_the_pad_in_its_own_axes_and_units() {
+fn rotation_reaches_the_pad_in_its_axes_and_units() {
     let mut world = placed(Vec::new());
     // It rotates about its X, which points up: 30 degrees per second.
     world.report(0, &report(false, [300, 0, 0], [981, 0, 0], None));
@@ -120,7 +120,7 @@ fn what_turns_turns_the_pad_in_its_own_axes_and_units() {
 }
 
 #[test]
-fn a_finger_is_somewhere_while_it_is_there() {
+fn a_touch_has_a_position_while_it_lasts() {
     let mut world = placed(Vec::new());
     let touching = |x: u16, y: u16| report(false, [0; 3], [981, 0, 0], Some([x, y]));
     let at = |world: &World| [0x39, 0x35, 0x36].map(|code| shown(world, 2, code));
@@ -136,7 +136,7 @@ fn a_finger_is_somewhere_while_it_is_there() {
 }
 
 #[test]
-fn motion_comes_to_rest_with_a_pause_an_unplugging_and_another_kind() {
+fn motion_rests_on_pause_unplug_and_change_of_kind() {
     let turning = report(false, [300, 200, 100], [500, 400, 300], Some([1, 2]));
     let at_rest = |world: &World| !world.shadows[&slot(1)].keys().any(|(kind, _)| kind >> 8 > 0);
     for end in 0..3 {
@@ -157,7 +157,7 @@ fn motion_comes_to_rest_with_a_pause_an_unplugging_and_another_kind() {
 }
 
 #[test]
-fn rules_say_what_plays_the_whole_and_what_cannot() {
+fn rules_decide_which_bindings_can_carry_motion() {
     let whole = |name: &str| Target::named(name).expect("there is one");
     let none = Rule { source: None, ..rule(whole("motion"), "motion") };
     let mut world = placed(vec![none]);
@@ -211,7 +211,7 @@ fn told_of_battery(world: &World) -> Vec<(u8, bool)> {
 }
 
 #[test]
-fn the_battery_of_the_device_is_the_pads() {
+fn the_pad_reports_the_device_battery() {
     let at = |at, size| Where::Bits { report: 0, at, size, packing: Packing::Little, signed: false };
     let level =
         SheetControl { source: at(8, 8), range: Some((0, 100)), ..SheetControl::new("level", ControlKind::State) };
@@ -239,7 +239,7 @@ fn the_battery_of_the_device_is_the_pads() {
 
 /// An unknown kind shows what sensors measure by its definition alone, made by uinput as well.
 #[test]
-fn another_kind_with_sensors_is_played_by_its_definition() {
+fn a_new_sensor_kind_plays_by_its_definition() {
     let mut world = placed(Vec::new());
     let common = PadModel::common();
     let mut more = PadModel::motion().more;

@@ -35,7 +35,7 @@ fn nodes(of: &[u16]) -> Option<Vec<String>> {
 }
 
 #[test]
-fn a_few_keys_are_covered_with_their_controller_and_given_back_while_it_rests() {
+fn a_controllers_few_keys_are_covered_with_it_and_returned_at_rest() {
     let mut world = World::plain();
     plug(&mut world, 0, "1-1", KEYBOARD);
     world.place(0, 1, "plain");
@@ -56,7 +56,7 @@ fn a_few_keys_are_covered_with_their_controller_and_given_back_while_it_rests() 
 }
 
 #[test]
-fn a_whole_keyboard_stays_the_systems_until_somebody_chooses_otherwise() {
+fn a_full_keyboard_stays_with_the_system_unless_chosen() {
     let mut world = World::plain();
     plug(&mut world, 0, "1-1", WHOLE);
     world.place(0, 1, "plain");
@@ -74,7 +74,7 @@ fn a_whole_keyboard_stays_the_systems_until_somebody_chooses_otherwise() {
 }
 
 #[test]
-fn what_points_is_covered_while_something_else_points() {
+fn a_pointing_device_is_covered_while_another_points() {
     let mut world = World::plain();
     plug(&mut world, 0, "1-1", MOUSE);
     world.place(0, 1, "plain");
@@ -104,7 +104,7 @@ fn held(world: &mut World) -> (Vec<bool>, Option<bool>) {
 }
 
 #[test]
-fn the_only_mouse_is_held_once_somebody_agrees_and_given_back_whenever_it_is_needed() {
+fn the_only_mouse_is_grabbed_by_consent_and_returned_when_needed() {
     let mut world = World::plain();
     let mouse = |id: u16, uniq: &str| NodeFacts { descriptor: MOUSE.to_vec(), ..node(id, uniq, &format!("1-{id}")) };
     world.plug(mouse(0, "A"));
@@ -157,7 +157,7 @@ fn the_only_mouse_is_held_once_somebody_agrees_and_given_back_whenever_it_is_nee
 
 /// Whoever hid it is gone, and nobody took over: it is covered again, by whatever way there is.
 #[test]
-fn what_is_hidden_no_longer_is_covered_anew() {
+fn a_device_no_longer_hidden_is_covered_again() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     world.place(0, 1, "plain");
@@ -176,7 +176,7 @@ const MEDIA: &[u8] = &[
 ];
 
 #[test]
-fn a_keyboard_with_media_keys_is_a_keyboard_and_is_held_where_its_events_can_be_read() {
+fn a_keyboard_with_media_keys_is_grabbed_like_a_keyboard() {
     let keyboard = |id| NodeFacts { descriptor: WHOLE.to_vec(), ..node(id, "K", "1-1") };
     let media = |id| {
         let mut media = NodeFacts { descriptor: MEDIA.to_vec(), ..node(id, "K", "1-1") };

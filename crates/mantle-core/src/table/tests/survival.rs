@@ -35,7 +35,7 @@ fn dropped(world: &World) -> usize {
 }
 
 #[test]
-fn a_reset_of_the_whole_bus_costs_nobody_a_place_and_presses_nothing() {
+fn a_bus_reset_keeps_every_slot_and_presses_nothing() {
     let mut world = full();
     let before = seats(&world);
     for round in 0..20u16 {
@@ -62,7 +62,7 @@ fn a_reset_of_the_whole_bus_costs_nobody_a_place_and_presses_nothing() {
 }
 
 #[test]
-fn a_device_that_comes_and_goes_twenty_times_a_second_disturbs_nobody() {
+fn a_device_reconnecting_twenty_times_a_second_disturbs_nobody() {
     let mut world = full();
     let (before, slots) = (seats(&world), world.table.slots().count());
     for round in 0..1200u16 {

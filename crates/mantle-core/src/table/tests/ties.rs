@@ -78,7 +78,7 @@ pub(super) fn one_of_several_goes_and_comes_back_and_the_others_play_on() {
 }
 
 #[test]
-fn tied_ones_come_back_to_their_player_after_a_restart_and_a_reconnect() {
+fn tied_devices_return_to_their_player_after_restart_and_reconnect() {
     let mut world = two();
     world.command(tie(1, 1));
     world.unplug(1);
@@ -95,7 +95,7 @@ fn tied_ones_come_back_to_their_player_after_a_restart_and_a_reconnect() {
 }
 
 #[test]
-fn what_cannot_be_tied_is_reported() {
+fn impossible_ties_are_reported() {
     let mut world = two();
     let why = |world: &mut World, command: Command| match world.command(command) {
         Answer::Refused { why } => why,
@@ -112,7 +112,7 @@ fn what_cannot_be_tied_is_reported() {
 
 /// Everything is released: whoever is tied to a player that rests, rests too.
 #[test]
-fn who_is_tied_to_a_resting_player_rests() {
+fn a_device_tied_to_a_paused_player_is_paused() {
     let mut world = two();
     world.command(Command::PauseSlot { slot: slot(1), paused: true });
     world.command(tie(1, 1));
@@ -132,7 +132,7 @@ const HALF: &[u8] = &[
 ];
 
 #[test]
-fn what_is_guessed_of_two_halves_is_shared_out_whoever_comes_first() {
+fn two_half_pads_share_the_guess_in_any_order_of_arrival() {
     let half = |id: u16, uniq: &str| NodeFacts { descriptor: HALF.to_vec(), ..node(id, uniq, &format!("1-{id}")) };
     let rest = [0, 128, 128];
     // The stick to the right, and the first button.

@@ -18,7 +18,7 @@ fn feel(world: &mut World, change: impl Fn(&mut Shape)) {
 }
 
 #[test]
-fn the_old_and_the_new_play_one_after_the_other() {
+fn flipping_alternates_between_old_and_new_feel() {
     let mut world = world(Vec::new());
     feel(&mut world, |_| ());
     world.now.0 += 70_000_000;
@@ -37,7 +37,7 @@ fn the_old_and_the_new_play_one_after_the_other() {
 }
 
 #[test]
-fn what_is_smoothed_goes_on_by_itself_and_is_let_go_at_once() {
+fn smoothing_continues_on_its_own_and_release_is_immediate() {
     let mut world = world(Vec::new());
     feel(&mut world, |shape| shape.smoothing = Micros::millis(20));
     world.report(0, &[0, 255]);
@@ -54,7 +54,7 @@ fn what_is_smoothed_goes_on_by_itself_and_is_let_go_at_once() {
 }
 
 #[test]
-fn an_output_is_raised_until_the_game_moves() {
+fn the_output_rises_until_the_game_moves() {
     let mut world = world(Vec::new());
     let which = Shaped::LeftStick;
     give(&mut world, Command::WalkOutput { slot: slot(1), which });
@@ -83,7 +83,7 @@ fn an_output_is_raised_until_the_game_moves() {
 }
 
 #[test]
-fn what_is_measured_is_what_the_device_gives() {
+fn measured_values_are_raw_device_values() {
     let mut world = world(Vec::new());
     give(&mut world, Command::MeasureFeel(Some((slot(1), Shaped::LeftStick))));
     for _ in 0..5_100 {
@@ -97,7 +97,7 @@ fn what_is_measured_is_what_the_device_gives() {
 }
 
 #[test]
-fn a_press_is_sent_after_five_seconds_and_only_one_control_if_asked() {
+fn a_press_is_sent_after_five_seconds_on_the_chosen_control_alone() {
     let mut world = world(Vec::new());
     give(&mut world, Command::PressFor { slot: slot(1), target: PadTarget::North });
     let begun = world.now;

@@ -26,7 +26,7 @@ fn taken(world: &mut World) -> Vec<(u16, u16, i32)> {
 }
 
 #[test]
-fn nothing_is_typed_that_nobody_has_agreed_to() {
+fn nothing_is_typed_without_consent() {
     let mut world = world(vec![rule(named("key A"), "button 1")]);
     world.report(0, &[1, 128]);
     assert_eq!(taken(&mut world), []);
@@ -49,7 +49,7 @@ fn nothing_is_typed_that_nobody_has_agreed_to() {
 
 /// A profile that is changed by hand may type what was allowed, and nothing more.
 #[test]
-fn allowing_once_is_not_allowing_everything() {
+fn consent_covers_only_what_was_allowed() {
     let mut world = typing();
     let more = profile("ferry", vec![rule(named("key A"), "button 1"), rule(named("key B"), "button 3")]);
     world.table.handle_profiles(world.now, vec![Arc::new(more)], Vec::new());
@@ -60,7 +60,7 @@ fn allowing_once_is_not_allowing_everything() {
 }
 
 #[test]
-fn what_the_person_binds_themselves_they_have_agreed_to() {
+fn binding_a_key_by_hand_is_consent() {
     let mut world = world(Vec::new());
     let change = Change::Source {
         target: named("key B"),
@@ -118,7 +118,7 @@ fn nothing_is_typed_while_presses_are_listened_for() {
 }
 
 #[test]
-fn whatever_ends_it_what_is_down_is_released() {
+fn typed_keys_are_released_however_play_ends() {
     let endings: [fn(&mut World); 6] = [
         |world| world.unplug(0),
         |world| drop(world.command(Command::LetGo)),
@@ -142,7 +142,7 @@ fn whatever_ends_it_what_is_down_is_released() {
 
 /// When a slot is emptied its nodes go, and with them what was down.
 #[test]
-fn the_nodes_go_with_the_slot_and_with_the_last_key() {
+fn typing_nodes_vanish_with_the_slot_or_the_last_key() {
     for end in [Command::TakeOut { slot: slot(1) }, Command::LetType { slot: slot(1), allowed: false }] {
         let mut world = typing();
         assert!(world.effects.contains(&Effect::MakeKeys { slot: slot(1) }));
@@ -152,7 +152,7 @@ fn the_nodes_go_with_the_slot_and_with_the_last_key() {
 }
 
 #[test]
-fn nodes_that_cannot_be_made_are_tried_again() {
+fn failed_nodes_are_retried() {
     let mut world = world(vec![rule(named("key A"), "button 1")]);
     world.uinput = Err(PadFault::Denied);
     world.command(Command::LetType { slot: slot(1), allowed: true });
@@ -169,7 +169,7 @@ fn nodes_that_cannot_be_made_are_tried_again() {
 }
 
 #[test]
-fn a_slot_rests_and_plays_again_from_its_device() {
+fn a_slot_is_paused_and_resumed_from_its_device() {
     let mut world = world(vec![rule(named("pause"), "button 8"), rule(PadTarget::South, "button 1")]);
     world.report(0, &[1, 128]);
     assert!(world.down(1, PadTarget::South));
@@ -187,7 +187,7 @@ fn a_slot_rests_and_plays_again_from_its_device() {
 }
 
 #[test]
-fn a_pause_of_one_slot_leaves_the_others_alone_and_can_be_taken_back() {
+fn pausing_a_slot_leaves_the_others_and_is_undoable() {
     let mut world = world(Vec::new());
     world.plug(node(1, "B", "1-2"));
     world.report(1, &[1, 128]);
@@ -228,7 +228,7 @@ fn the_feel_is_flipped_and_stepped_from_the_device() {
 }
 
 #[test]
-fn a_roll_call_begins_from_the_device_where_it_can_be_seen() {
+fn a_roll_call_starts_from_the_device_while_a_screen_is_open() {
     let mut world = world(vec![rule(named("roll call"), "button 8")]);
     let press = |world: &mut World| {
         world.report(0, &[0x80, 128]);
@@ -244,7 +244,7 @@ fn a_roll_call_begins_from_the_device_where_it_can_be_seen() {
 
 /// A command beside a press in the same report: the press goes out as it was.
 #[test]
-fn what_a_report_changes_beside_a_wish_is_sent() {
+fn other_changes_in_a_report_with_a_program_action_are_sent() {
     let mut world = world(vec![rule(named("pause"), "button 8"), rule(PadTarget::South, "button 1")]);
     world.now.0 += 1000;
     world.table.handle_report(world.now, NodeId(0), &[0x81, 128]);
@@ -258,7 +258,7 @@ fn what_a_report_changes_beside_a_wish_is_sent() {
 proptest! {
     /// Whatever comes, what went down has been released once the device is gone; and no key is pressed or released twice.
     #[test]
-    fn everything_is_released_again(steps in prop::collection::vec((0u8..14, any::<u8>()), 1..80)) {
+    fn all_typed_keys_are_released(steps in prop::collection::vec((0u8..14, any::<u8>()), 1..80)) {
         let mut world = typing();
         for (act, value) in steps {
             let on = value & 1 == 1;

@@ -63,7 +63,7 @@ fn undo_takes_the_last_change_first_and_redo_keeps_the_order() {
 }
 
 #[test]
-fn a_profile_goes_back_with_everything_else_and_what_cannot_be_saved_can_be_tried_again() {
+fn undo_reverts_profiles_too_and_a_failed_save_can_be_retried() {
     let mut world = world(vec![]);
     give(&mut world, Command::Edit { slot: slot(1), changes: button("button 2") });
     saves(&mut world, Ok("button 2"));
@@ -85,7 +85,7 @@ fn a_profile_goes_back_with_everything_else_and_what_cannot_be_saved_can_be_trie
 }
 
 #[test]
-fn what_can_never_be_taken_back_does_not_stand_in_the_way() {
+fn an_irreversible_change_does_not_block_undo() {
     let mut world = world(vec![]);
     give(&mut world, Command::PauseSlot { slot: slot(1), paused: true });
     give(&mut world, Command::LeaveToGame { device: DeviceId(0), left: true });
@@ -95,7 +95,7 @@ fn what_can_never_be_taken_back_does_not_stand_in_the_way() {
 }
 
 #[test]
-fn nothing_known_goes_back_to_what_the_profile_keeps() {
+fn undo_without_a_history_uses_the_profiles_own() {
     let mut world = world(vec![]);
     said(&mut world);
     world.table.done = Default::default();
@@ -107,7 +107,7 @@ fn nothing_known_goes_back_to_what_the_profile_keeps() {
 
 /// Keys come faster than files are saved: changes while a profile is being made are made in that one.
 #[test]
-fn quick_changes_make_one_profile() {
+fn quick_changes_create_a_single_profile() {
     let mut world = World::plain();
     world.plug(node(0, "A", "1-1"));
     said(&mut world);

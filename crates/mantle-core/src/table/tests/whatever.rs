@@ -64,7 +64,7 @@ proptest! {
     /// Whatever happens: nothing panics, there is always a sentence, pads are requested one at a time, and when all devices are gone no pad holds
     /// anything.
     #[test]
-    fn nothing_stays_down(steps in prop::collection::vec(step(), 1..60)) {
+    fn nothing_stays_pressed_in_any_sequence(steps in prop::collection::vec(step(), 1..60)) {
         let mut world = World::plain();
         let mut undo = Vec::new();
         for step in steps {

@@ -30,6 +30,7 @@ const TOP: &[&str] = &[
     "light",
     "lamps",
     "pairing",
+    "face",
     "connect",
     "receiver",
 ];
@@ -102,6 +103,7 @@ impl Reader<'_> {
                 }
             }
         }
+        sheet.face = self.face(at);
         self.outgoing(at, &mut sheet);
         self.groups(at, &mut sheet);
         Some(sheet)
