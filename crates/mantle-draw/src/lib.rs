@@ -12,7 +12,7 @@
 //!     target: "South".into(),
 //!     prompt: None,
 //!     action: Some("jump".into()),
-//!     sources: vec![CardSource { control: "button 4".into(), layer: String::new(), how: String::new() }],
+//!     sources: vec![CardSource { control: "button 4".into(), layer: String::new(), how: String::new(), spot: None }],
 //!     hand: None,
 //! };
 //! let card = Card { profile: "garden".into(), device: "Harbour panel".into(), rows: vec![row], ..Card::default() };

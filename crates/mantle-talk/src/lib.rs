@@ -17,6 +17,7 @@ mod calibration;
 mod detail;
 mod feel;
 mod finding;
+mod options;
 mod order;
 mod reports;
 mod rollcall;
@@ -25,7 +26,7 @@ mod shelf;
 pub use calibration::{AxisView, CalibrationView};
 pub use detail::{
     AxisTrialView, BindingRow, CaptureView, ControlRow, Detail, DeviceDetail, FieldRow, HelpView, KeysView, NodeRow,
-    OptionsView, SlotDetail, StickTrialView, TrialView, WideView,
+    SlotDetail, StickTrialView, TrialView,
 };
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
@@ -61,6 +62,7 @@ pub use mantle_core::slot::{Feedback, LampChoice};
 pub use mantle_core::slot::{SLOTS, SlotNumber};
 pub use mantle_core::time::Micros;
 pub use mantle_core::visible::visible;
+pub use options::{OptionsView, WideView};
 pub use order::{HandKey, HandMove, Order, Paper, Play, PlaybackOrder, Watch, Wish};
 pub use reports::{HistoryAnswer, HistoryRequest, HistoryRow, ReportRow, ReportsDetail};
 pub use rollcall::{CallState, HeardView, RollCallView};

@@ -5,7 +5,7 @@ use crate::key_table;
 use crate::keys::{Binding, Calibrate, FeelKey, Intent, Key, PadKey, Place, ProfilesKey, RuleKey};
 use crate::mode::Mode;
 use crate::rows::{Row, View};
-use mantle_talk::{DeviceRow, Stage, block_of};
+use mantle_talk::{DeviceRow, Mend, Stage, block_of};
 
 impl App {
     /// The keys that can be used below an open page.
@@ -104,7 +104,10 @@ impl App {
             Intent::Mend => self.snapshot.sentences.iter().any(|sentence| sentence.mend.is_some()),
             Intent::Nickname | Intent::FindDevice => self.device().is_some(),
             Intent::SitDown => self.slotless().next().is_some() || self.snapshot.sitting.0,
-            Intent::MendNow => self.told(self.walked.as_ref()).is_some_and(|told| told.proposal.is_some()),
+            Intent::MendNow => {
+                let told = self.told(self.walked.as_ref());
+                told.is_some_and(|told| told.proposal.is_some() || told.mend == Some(Mend::Resume))
+            }
             Intent::SwapSources => !matches!(&self.mode, Mode::Swap(swap) if swap.old.is_none()),
             Intent::Connecting(wanted) => self.can_connect(wanted),
             Intent::Open if self.place() == Place::Board => self.row.is_some(),

@@ -5,7 +5,7 @@ use crate::keys::Intent;
 use crate::panel::Ui;
 use crate::rows::{Click, Row, Then, View};
 use crate::widths::wrap;
-use mantle_talk::{Command, Mark, Mend, Sentence, SlotRow, Snapshot, Stage};
+use mantle_talk::{Command, Mark, Mend, Sentence, SlotNumber, SlotRow, Snapshot, Stage};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 
@@ -114,6 +114,11 @@ impl App {
     /// Does what the shown sentence proposes.
     pub(crate) fn mend_now(&mut self, walked: Option<&Sentence>) {
         let told = self.told(walked).cloned();
+        // What rests is resumed by either key.
+        if let Some(resting) = told.as_ref().filter(|told| told.mend == Some(Mend::Resume)) {
+            self.resume(resting.slot);
+            return;
+        }
         let Some((slot, proposal)) = told.and_then(|told| Some((told.slot, told.proposal?))) else {
             self.message = Some("there is nothing that this program can mend: w goes to what is wrong first".into());
             return;
@@ -127,6 +132,12 @@ impl App {
             self.take_demo_in_hand();
         }
         self.command(proposal.command, Then::Nothing);
+    }
+
+    /// Lets a slot play again, or everything.
+    fn resume(&mut self, slot: Option<SlotNumber>) {
+        let one = |slot| Command::PauseSlot { slot, paused: false };
+        self.command(slot.map_or(Command::Resume, one), Then::Nothing);
     }
 
     /// Does what the first sentence asks for, or goes where it can be done. Pressed again, does the same for the next one.
@@ -159,10 +170,7 @@ impl App {
                 self.begin_placing();
             }
             Mend::Connect => self.begin_connecting(),
-            Mend::Resume => {
-                let one = |slot| Command::PauseSlot { slot, paused: false };
-                self.command(sentence.slot.map_or(Command::Resume, one), Then::Nothing);
-            }
+            Mend::Resume => self.resume(sentence.slot),
             Mend::TakeOut => self.view = View::Board,
             Mend::Journal => self.open_journal(),
         }

@@ -141,10 +141,7 @@ fn controls_are_placed_with_a_few_keys() {
         stranger.types(" 99").sees("nothing called 99");
         stranger.presses(&["Enter"]).sees("Where do the controls sit?");
         stranger.presses(&["BSpace", "BSpace", "BSpace", "Enter"]).sees("draws its 4 controls in place");
-        let profile = stranger.home.path().join("placid-mantle/profiles/Quay pad.profile.toml");
-        let saved = || std::fs::read_to_string(&profile).unwrap_or_default();
-        assert!(saved().contains("[\"button 2\", \"button 1\"],\n  [\"\", \"X + Y\"],"), "{}", saved());
-        stranger.presses(&["X"]).sees(".card.pdf");
+        stranger.presses(&["X"]).sees("exported as PDF and SVG");
         let paper = stranger.home.path().join("placid-mantle/paper");
         let cards = std::fs::read_dir(&paper).expect("papers").flatten().map(|entry| entry.path());
         let card = cards.filter(|path| path.extension().is_some_and(|ending| ending == "svg")).min().expect("a card");

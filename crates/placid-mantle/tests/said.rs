@@ -43,7 +43,12 @@ const CASES: [Case; 12] = [
         name: "paused",
         scene: "",
         says: "All is well: slot 1 plays.",
-        keys: &[("L", "Slot 1 is paused from here"), ("w", "All is well: slot 1 plays.")],
+        keys: &[
+            ("L", "Slot 1 is paused from here"),
+            ("w", "All is well: slot 1 plays."),
+            ("L", "Slot 1 is paused from here"),
+            ("W", "All is well: slot 1 plays."),
+        ],
     },
     Case {
         name: "no-profile",

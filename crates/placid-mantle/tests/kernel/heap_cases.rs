@@ -7,7 +7,7 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 /// Reports that are played, each of which presses or releases, one after the other; and how many of them are examined together.
-const REPORTS: usize = 2000;
+const REPORTS: usize = 1000;
 const TOGETHER: usize = 5;
 
 /// When something was allocated, from the start of valgrind on; it is asked to report each.

@@ -158,8 +158,8 @@ const RADIO: &str = "a pad by radio: found, paired in each way, lost and back, f
 /// processor busy.
 type Boot = (Init, &'static [Case], u32);
 const BOOTS: [&[Boot]; 2] = [
-    &[(Init::Bare, PLAY_CASES, 1800), (Init::Bare, RADIO_CASES, 900)],
-    &[(Init::Bare, MACHINE_CASES, 1500), (Init::Systemd, SEAT_CASES, 500), (Init::Bare, SLEEP_CASES, 300)],
+    &[(Init::Bare, PLAY_CASES, 2400), (Init::Bare, RADIO_CASES, 900)],
+    &[(Init::Bare, MACHINE_CASES, 2400), (Init::Systemd, SEAT_CASES, 900), (Init::Bare, SLEEP_CASES, 300)],
 ];
 
 fn kernel() -> PathBuf {
