@@ -137,7 +137,7 @@ const MANY: Measure = Measure { columns: 4, height: 69.0, sizes: [21.0, 18.0, 10
 const LEAST: [f32; 3] = [11.0, 10.0, 7.0];
 const GAP: f32 = 8.0;
 /// The least and the largest height of a place on a face, and its largest width.
-const SPOT: (f32, f32) = (52.0, 110.0);
+const SPOT: (f32, f32) = (52.0, 150.0);
 const SPOT_WIDTH: f32 = 250.0;
 /// The most lines in one place.
 const SPOT_LINES: usize = 4;
@@ -358,7 +358,7 @@ impl<'a> Paper<'a> {
         let tone = if spot.is_of_layer { Tone::Ink } else { Tone::Quiet };
         match spot.lines.as_slice() {
             [(word, more)] => {
-                page.text(share(0.24, 0.78), (30.0, 6.0), Weight::Bold, tone, word);
+                page.text(share(0.24, 0.78), (36.0, 6.0), Weight::Bold, tone, word);
                 page.text(share(0.78, 1.0), (11.0, 5.0), Weight::Plain, Tone::Quiet, more);
             }
             several => {

@@ -142,6 +142,16 @@ pub fn pass(table: &mut Table, now: Micros, report: &[u8], write: impl FnOnce(&[
     }
 }
 
+/// The same where more than one frame may be due with a report, since something was due before it.
+#[inline]
+pub fn pass_all(table: &mut Table, now: Micros, report: &[u8], mut write: impl FnMut(&[u8])) {
+    table.handle_report(now, NodeId(0), report);
+    while let Some((slot, _, events)) = table.poll_write() {
+        write(events.as_bytes());
+        table.handle_written(now, slot);
+    }
+}
+
 /// The same into a buffer. Returns the bytes of events.
 #[inline]
 pub fn travel(table: &mut Table, now: Micros, report: &[u8], out: &mut [u8; 512]) -> usize {

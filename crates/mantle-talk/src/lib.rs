@@ -31,7 +31,7 @@ pub use detail::{
 pub use feel::{FeelView, MeasureView};
 pub use finding::{FindOrder, FindingView, FoundRow};
 pub use mantle_core::binding::{
-    Block, Change, Combine, Difference, Face, Leave, ListEntry, Named, OptionChange, Options, ProfileStoreAct,
+    Block, Change, Combine, Difference, FACE, Face, Leave, ListEntry, Named, OptionChange, Options, ProfileStoreAct,
     SeenControl, SeenTarget, TEMPLATES, Target, TargetBlock, Template, WideChange, block_of, blocks, read_list, spoken,
     typed_blocks,
 };

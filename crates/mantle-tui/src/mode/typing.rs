@@ -7,7 +7,7 @@ use crate::mode::Choose;
 use crate::offer::{Offer, narrowed};
 use crate::panel::Ui;
 use crate::rows::Click;
-use mantle_talk::{DeviceId, SlotNumber, Target, TargetBlock};
+use mantle_talk::{DeviceId, FACE, SlotNumber, Target, TargetBlock};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;
@@ -305,8 +305,11 @@ pub fn keys() -> Vec<Key> {
 /// Draws the line with its offers below.
 pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let title = typing.title(ui);
-    let listed = matches!(typing.what, TypedFor::List(_) | TypedFor::Face(_));
-    let rows = if listed { ROWS } else { (typing.offers.len() as u16).min(ROWS) };
+    let rows = match typing.what {
+        TypedFor::List(_) => ROWS,
+        TypedFor::Face(_) => FACE.0 as u16 + 1,
+        _ => (typing.offers.len() as u16).min(ROWS),
+    };
     let rows = rows.min(area.height.saturating_sub(8));
     let at = sheet(ui, area, 76, 8 + rows, &title);
     let [what, then] = typing.hints();
@@ -320,12 +323,10 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, typing: &Typing) {
     let cursor = at.x + 2 + (typing.input.visual_cursor().saturating_sub(scroll)) as u16;
     ui.cursor(cursor, at.y + 1);
     let below = Rect { y: at.y + 3, height: rows, ..at };
-    if matches!(typing.what, TypedFor::Face(_)) {
-        draw_face(ui, below, typing.text());
-    } else if listed {
-        draw_list(ui, below, typing);
-    } else {
-        draw_offers(ui, below, typing);
+    match typing.what {
+        TypedFor::Face(_) => draw_face(ui, below, typing.text()),
+        TypedFor::List(_) => draw_list(ui, below, typing),
+        _ => draw_offers(ui, below, typing),
     }
     ui.text(at.x, at.y + 3 + rows + u16::from(rows > 0), at.width, ui.theme.quiet, then);
 }
