@@ -15,7 +15,7 @@ use crate::chosen_profile::ChosenProfile;
 use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::key_table;
-use crate::keys::{Intent, Place};
+use crate::keys::{FeelKey, Intent, Place};
 use crate::mode::{Guide, GuidePage, Mode};
 use crate::offer::Files;
 use crate::panel::Seen;
@@ -93,6 +93,8 @@ pub struct App {
     pub(crate) traces: Traces,
     /// A line that was left half typed, and its purpose.
     pub(crate) left_line: Option<(crate::mode::TypedFor, String)>,
+    /// Keys of the Feel view that came before the feel.
+    pub(crate) early_feel: Vec<FeelKey>,
     /// The line whose orders have not been answered yet.
     pub(crate) last_line: Option<crate::mode::Typing>,
     /// Lists files that could be opened.
@@ -150,6 +152,7 @@ impl App {
             width: 160,
             traces: Traces::new(),
             left_line: None,
+            early_feel: Vec::new(),
             last_line: None,
             files: |_, _| Vec::new(),
             guide: |_, _| String::new(),
@@ -249,6 +252,7 @@ impl App {
             self.update_watch();
         }
         self.press_early_keys();
+        self.press_early_feel();
         self.look_at_capture();
     }
 

@@ -69,7 +69,8 @@ fn a_fix_made_in_a_case_is_returned_taken_over_and_undone() {
     assert!(screen.contains("Owner's: "), "{screen}");
     // The dead zone of slot 1 is made larger there.
     helper.keys(&["1", "F"]).expect("keys");
-    wait(&helper, "dead zone");
+    // A key counts once the value is there.
+    wait(&helper, "dead zone 4 %");
     helper.keys(&["+"]).expect("keys");
     wait(&helper, "the new feel is on");
     helper.keys(&["q"]).expect("keys");
