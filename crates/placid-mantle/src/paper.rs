@@ -94,7 +94,7 @@ impl Subject {
             controls.clone().any(|one| one.kind == ControlKind::Axis.word() && one.name.eq_ignore_ascii_case(name))
         };
         // Of two axes in one place the first goes across, the second along.
-        let axis = parts.iter().filter(|name| is_axis(name)).position(|name| is(&name));
+        let axis = parts.iter().filter(|name| is_axis(name)).position(&is);
         let across = axis.filter(|_| parts.len() > 1).map(|at| at == 0);
         let part = match (named.part, across) {
             // It has its own place.
@@ -103,7 +103,7 @@ impl Subject {
             (Some(Part::UpperHalf), Some(true)) => "right",
             (Some(Part::LowerHalf), Some(false)) => "up",
             (Some(Part::UpperHalf), Some(false)) => "down",
-            (Some(part), _) if parts.iter().any(|own| is(&own)) => part.word(),
+            (Some(part), _) if parts.iter().any(&is) => part.word(),
             _ if parts.len() > 1 => source,
             _ => "",
         };

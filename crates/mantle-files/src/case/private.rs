@@ -10,6 +10,9 @@ use std::collections::BTreeMap;
 use toml::Value;
 use toml_edit::{DocumentMut, Item, Table};
 
+/// The name of this program.
+const OWN_NAME: &str = "placid-mantle";
+
 /// Shorter words are replaced only where they stand alone.
 const TELLING: usize = 6;
 /// Shorter words than this are not looked for in texts: they would be found in too many.
@@ -192,6 +195,10 @@ impl Private {
     ) {
         let mut programs = BTreeMap::<String, String>::new();
         let mut program = |name: &str| {
+            // Everybody who gets a case knows this one, and sentences name it.
+            if name == OWN_NAME {
+                return name.to_owned();
+            }
             let next = programs.len() + 1;
             programs.entry(name.to_owned()).or_insert_with(|| format!("program {next}")).clone()
         };

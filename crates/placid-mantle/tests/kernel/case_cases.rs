@@ -34,6 +34,11 @@ fn there_and_back(bench: &Bench, device: &str) -> Result<(), String> {
     let file = shipped::device(device).map_err(|fault| fault.to_string())?;
     let home = bench.home();
     let command = bench.served(&home)?;
+    // How long this machine takes from report to pad is its own, and not in a case.
+    let settings = home.join("config/placid-mantle");
+    std::fs::create_dir_all(&settings).map_err(|error| error.to_string())?;
+    std::fs::write(settings.join("settings.toml"), "version = 1\n[limits]\nlate = 1000\n")
+        .map_err(|error| error.to_string())?;
     let mut pad = StandIn::plug(&file, "lab-1", Some("LAB-SERIAL"))?;
     let mut engine = Lines::start(&mut command(&["serve"]))?;
     bench::pad(&mut engine, 1)?;
@@ -67,12 +72,17 @@ fn there_and_back(bench: &Bench, device: &str) -> Result<(), String> {
     equal(&expected, &frames_of(&lines), "its case")?;
     let said =
         |by: &str| -> Vec<&str> { lines.iter().filter_map(|line| line.strip_prefix(by)).map(str::trim).collect() };
-    let (owner, here) = (said("owner:"), said("here:"));
+    let (mut owner, mut here) = (said("owner:"), said("here:"));
     if owner.is_empty() {
         return Err("its owner's sentence is not in it".into());
     }
+    // On a machine that is busy beyond that limit it says so, in place of the word that all is well.
+    for all in [&mut owner, &mut here] {
+        all.retain(|text| !text.contains("from report to pad") && !text.starts_with("All is well"));
+    }
     // Here they are only printed if they differ.
-    let same = here.is_empty() || owner.len() == here.len() && owner.iter().zip(&here).all(|(a, b)| alike(a, b));
+    let same = !lines.iter().any(|line| line.starts_with("here:"))
+        || owner.len() == here.len() && owner.iter().zip(&here).all(|(a, b)| alike(a, b));
     if same { Ok(()) } else { Err(format!("it says {here:?}; its owner's table said {owner:?}")) }
 }
 
