@@ -1,7 +1,7 @@
 //! The detail of one slot or device.
 
 use crate::feel::FeelView;
-use crate::options::OptionsView;
+use crate::options::{OptionsView, is_usual};
 use crate::reports::ReportsDetail;
 use mantle_core::binding::{Combine, Face, SeenControl, Target};
 use mantle_core::control::Packing;
@@ -384,9 +384,4 @@ pub struct BindingRow {
     /// Whether it was seen from rest to full and back.
     #[serde(default, skip_serializing_if = "is_usual")]
     pub seen: bool,
-}
-
-/// Defaults are left out, since there are many.
-pub(crate) fn is_usual<T: Default + PartialEq>(value: &T) -> bool {
-    *value == T::default()
 }

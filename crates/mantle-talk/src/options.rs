@@ -1,6 +1,5 @@
 //! The options of a binding, as stepped on the screen.
 
-use crate::detail::is_usual;
 use mantle_core::binding::Leave;
 use mantle_core::control::ControlKind;
 use serde::{Deserialize, Serialize};
@@ -65,6 +64,11 @@ pub struct OptionsView {
     /// The profile-wide settings about the target.
     #[serde(skip_serializing_if = "is_usual")]
     pub wide: WideView,
+}
+
+/// Defaults are left out, since there are many.
+pub(crate) fn is_usual<T: Default + PartialEq>(value: &T) -> bool {
+    *value == T::default()
 }
 
 fn is_once(thousandths: &u16) -> bool {
