@@ -73,10 +73,9 @@ impl Face {
     pub fn read(text: &str, controls: &[SeenControl<'_>]) -> Result<Self, String> {
         let mut rows = Vec::new();
         for row in text.split(['|', '\n', '\r']).map(str::trim).filter(|row| !row.is_empty()) {
-            let is_one = |text: &str| spoken(controls, text).is_ok();
             let cells: Vec<&str> = match row.contains(',') {
                 true => row.split(',').map(str::trim).collect(),
-                false if is_one(row) => vec![row],
+                false if read_cell(row, controls).is_ok() => vec![row],
                 false => row.split_whitespace().collect(),
             };
             rows.push(cells.into_iter().map(|cell| read_cell(cell, controls)).collect::<Result<Vec<_>, _>>()?);
@@ -161,6 +160,7 @@ mod tests {
         assert_eq!(read("button 4"), Ok(rows(&[&["button 4"]])), "one cell, not two");
         assert_eq!(read("keypad +, 1"), Ok(rows(&[&["keypad +", "button 1"]])));
         assert_eq!(read("hat+x+y 1"), Ok(rows(&[&["hat + X + Y", "button 1"]])), "a stick is one place");
+        assert_eq!(read("1 | X + Y"), Ok(rows(&[&["button 1"], &["X + Y"]])), "as it is written again");
         assert_eq!(read(""), Ok(rows(&[])), "which removes it");
     }
 
