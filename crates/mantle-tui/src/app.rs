@@ -82,6 +82,8 @@ pub struct App {
     /// Scroll position of the Controls view.
     pub(crate) seen: Seen,
     pub(crate) clicks: Vec<(Rect, Click)>,
+    /// The place whose keys the last frame shows.
+    pub(crate) drawn: Place,
     pub(crate) back: usize,
     /// What is chosen in the Profiles view.
     pub(crate) shelf: ChosenProfile,
@@ -146,6 +148,7 @@ impl App {
             listed: 0,
             seen: Seen::default(),
             clicks: Vec::new(),
+            drawn: Place::Board,
             back: 0,
             shelf: ChosenProfile::default(),
             height: 0,

@@ -88,7 +88,7 @@ impl App {
             tour.see(buffer, area);
             tour.draw(buffer, Rect { y: area.bottom(), height: below, ..whole }, &self.theme, &mut clicks);
         }
-        self.clicks = clicks;
+        (self.clicks, self.drawn) = (clicks, self.place());
         if self.look.ascii {
             ascii::replace(buffer);
         }

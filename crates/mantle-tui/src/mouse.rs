@@ -12,7 +12,10 @@ impl App {
     pub(crate) fn handle_mouse(&mut self, kind: MouseEventKind, at: Position) {
         let hit = self.clicks.iter().rev().find(|(area, _)| area.contains(at)).copied();
         match (kind, hit) {
-            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Key(intent)))) => self.handle_intent(intent),
+            // A hint means what it meant where it was read: a snapshot may have led elsewhere since.
+            (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Key(intent)))) if self.drawn == self.place() => {
+                self.handle_intent(intent);
+            }
             (MouseEventKind::Down(MouseButton::Left), Some((_, Click::Cell(row, stage)))) if self.mode.is_view() => {
                 if self.row == Some(row) && self.stage == stage && self.view == View::Board {
                     return self.handle_intent(Intent::Open);

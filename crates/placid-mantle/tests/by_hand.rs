@@ -70,7 +70,8 @@ impl Mouse {
 
     /// Waits for an effect: the screen differs from before, not counting what changes by itself.
     fn changes(&self, before: &str, what: &str) {
-        let counts = |c: &char| !c.is_ascii_digit() && !('▁'..='█').contains(c);
+        // Neither figures nor traces, nor the blanks that they leave.
+        let counts = |c: &char| !c.is_ascii_digit() && !c.is_whitespace() && !('▁'..='█').contains(c);
         let still = |screen: &str| screen.chars().filter(counts).collect::<String>();
         let before = still(before);
         self.tmux.wait(&format!("something to come of {what}"), |screen| still(screen) != before).expect("it does");

@@ -13,7 +13,8 @@ use mantle_talk::{Header, HistoryRequest, Watch};
 use mantle_tui::{App, Look};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
-use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers};
+use ratatui::buffer::Buffer;
+use ratatui::crossterm::event::{Event, KeyCode, KeyEvent, KeyModifiers, MouseButton, MouseEvent, MouseEventKind};
 use std::fmt::Write;
 use std::sync::Arc;
 
@@ -22,6 +23,8 @@ use std::sync::Arc;
 enum Act {
     /// Presses a key: a character, or `Enter`, `Esc`, `Up`, `Down`, `Left`, `Right`.
     Key(&'static str),
+    /// Clicks these words as the last frame showed them, after the next snapshot has come but before it is drawn.
+    LateClick(&'static str),
     /// These words stand on the screen.
     Sees(&'static str),
     /// They do not.
@@ -33,7 +36,7 @@ enum Act {
     /// The program has ended.
     Left,
 }
-use Act::{Chosen, Key, Left, Misses, Row, Sees};
+use Act::{Chosen, Key, LateClick, Left, Misses, Row, Sees};
 
 struct Person<'a> {
     publisher: Publisher,
@@ -52,10 +55,30 @@ impl Person<'_> {
         let snapshot = Arc::new(self.publisher.snapshot(now, table));
         self.app.handle_snapshot(snapshot);
         self.hand_over();
+        if let Some((at, LateClick(words))) = self.script.get(self.done).copied()
+            && now.as_seconds() >= at
+        {
+            self.done += 1;
+            self.click(words);
+        }
+        self.draw()
+    }
+
+    /// Clicks words of the last frame.
+    fn click(&mut self, words: &str) {
+        let last = text(self.terminal.backend().buffer());
+        let lines = last.lines().enumerate();
+        let found = lines.filter_map(|(y, line)| Some((line[..line.find(words)?].chars().count(), y))).last();
+        let (x, y) = found.unwrap_or_else(|| panic!("{words} is not seen:\n{last}"));
+        let kind = MouseEventKind::Down(MouseButton::Left);
+        let click = MouseEvent { kind, column: x as u16, row: y as u16, modifiers: KeyModifiers::NONE };
+        self.app.handle_event(&Event::Mouse(click));
+        self.hand_over();
+    }
+
+    fn draw(&mut self) -> String {
         self.terminal.draw(|frame| self.app.draw(frame)).expect("a buffer");
-        let buffer = self.terminal.backend().buffer();
-        let rows = buffer.content.chunks(usize::from(buffer.area.width));
-        rows.map(|row| row.iter().map(|cell| cell.symbol()).collect::<String>()).collect::<Vec<_>>().join("\n")
+        text(self.terminal.backend().buffer())
     }
 
     fn hand_over(&mut self) {
@@ -82,8 +105,10 @@ impl Person<'_> {
                 };
                 self.app.handle_event(&Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
                 self.hand_over();
+                self.draw();
                 Ok(())
             }
+            LateClick(words) => unreachable!("{words}: clicked as the snapshot came"),
             Sees(words) => holds(screen.contains(words)),
             Misses(words) => holds(!screen.contains(words)),
             Row(slot, words) => {
@@ -134,7 +159,8 @@ impl Observer for Person<'_> {
         self.next = now.after(Micros::millis(33));
         let screen = self.screen(now, table);
         while let Some((at, act)) = self.script.get(self.done).copied() {
-            if now.as_seconds() < at {
+            // A late click waits for the next snapshot.
+            if now.as_seconds() < at || matches!(act, LateClick(_)) {
                 return;
             }
             self.done += 1;
@@ -147,6 +173,11 @@ impl Observer for Person<'_> {
             }
         }
     }
+}
+
+fn text(buffer: &Buffer) -> String {
+    let rows = buffer.content.chunks(usize::from(buffer.area.width));
+    rows.map(|row| row.iter().map(|cell| cell.symbol()).collect::<String>()).collect::<Vec<_>>().join("\n")
 }
 
 fn play(scene: &str, script: &[(f64, Act)]) {
@@ -197,6 +228,29 @@ fn a_device_in_hand_follows_the_keys() {
             (5.0, Row(1, "neutral")),
             (5.1, Key("Esc")),
             (5.2, Misses("in hand:")),
+        ],
+    );
+}
+
+/// Measuring begins between the frame in which the hint is read and the click on it.
+#[test]
+fn a_hint_clicked_just_as_the_view_changes_does_nothing_else() {
+    play(
+        "tidewater",
+        &[
+            (3.0, Key("1")),
+            (3.1, Key("F")),
+            (3.2, Sees("outer dead zone")),
+            (3.3, Key("z")),
+            (3.31, LateClick("Esc put it down")),
+            // The board has this heading, the view does not.
+            (3.4, Misses("Slot 1 ▸ Feel")),
+            (3.4, Sees("Hands off")),
+            (3.4, Sees("in hand:")),
+            (3.5, LateClick("Esc stop")),
+            (3.6, Misses("Hands off")),
+            (3.6, Misses("in hand:")),
+            (3.6, Sees("Esc board")),
         ],
     );
 }
