@@ -49,12 +49,17 @@ impl Offer {
         Self { text: text.into(), note: note.into(), also: String::new(), means }
     }
 
-    /// How well it fits the typed text; lower is better, none means not at all.
-    fn rank(&self, typed: &str) -> Option<u8> {
+    /// The last part of a path.
+    fn file_name(&self) -> &str {
+        self.text.trim_end_matches('/').rsplit('/').next().unwrap_or(&self.text)
+    }
+
+    /// How well it, by this name, fits the typed text; lower is better, none means not at all.
+    fn rank(&self, name: &str, typed: &str) -> Option<u8> {
         if typed.is_empty() {
             return Some(0);
         }
-        let (text, also) = (self.text.to_lowercase(), self.also.to_lowercase());
+        let (text, also) = (name.to_lowercase(), self.also.to_lowercase());
         let whole = |text: &str| {
             let mut words = text.split([' ', '/', ',']);
             typed.split(' ').all(|word| words.any(|own| own == word))
@@ -79,9 +84,18 @@ impl Offer {
 
 /// Indexes of the offers that fit, best first; equals keep their order.
 pub fn narrowed(offers: &[Offer], typed: &str) -> Vec<usize> {
+    narrowed_by(offers, typed, |offer| &offer.text)
+}
+
+/// The same for paths, of which only the last part counts: the directories above it are the same for all of its neighbours.
+pub fn narrowed_paths(offers: &[Offer], typed: &str) -> Vec<usize> {
+    narrowed_by(offers, typed, Offer::file_name)
+}
+
+fn narrowed_by(offers: &[Offer], typed: &str, name: impl Fn(&Offer) -> &str) -> Vec<usize> {
     let typed = typed.trim().to_lowercase();
     let mut fit: Vec<(u8, usize)> =
-        offers.iter().enumerate().filter_map(|(at, offer)| Some((offer.rank(&typed)?, at))).collect();
+        offers.iter().enumerate().filter_map(|(at, offer)| Some((offer.rank(name(offer), &typed)?, at))).collect();
     fit.sort_unstable();
     fit.into_iter().map(|(_, at)| at).collect()
 }
@@ -99,6 +113,16 @@ mod tests {
             .map(|(name, also)| Offer { also: also.into(), ..Offer::new(*name, "", Offered::Text) })
             .collect();
         narrowed(&offers, typed).into_iter().map(|at| names[at]).collect()
+    }
+
+    #[test]
+    fn paths_narrow_by_their_last_part() {
+        let paths = ["/home/wren/tests/", "/home/wren/well.hid", "~/wall/", "~/awl.hid"];
+        let offers: Vec<Offer> = paths.iter().map(|path| Offer::new(*path, "", Offered::Text)).collect();
+        let fits = |typed: &str| narrowed_paths(&offers, typed).into_iter().map(|at| paths[at]).collect::<Vec<&str>>();
+        assert_eq!(fits("w"), ["/home/wren/well.hid", "~/wall/", "~/awl.hid"]);
+        assert_eq!(fits("wren"), [""; 0]);
+        assert_eq!(fits(""), paths);
     }
 
     #[test]

@@ -4,7 +4,7 @@ use super::sheet;
 use crate::keys::{Intent, Key, key};
 use crate::listed::{face_of, list_lines};
 use crate::mode::Choose;
-use crate::offer::{Offer, narrowed};
+use crate::offer::{Offer, narrowed, narrowed_paths};
 use crate::panel::Ui;
 use crate::rows::Click;
 use mantle_talk::{DeviceId, FACE, SlotNumber, Target, TargetBlock};
@@ -121,8 +121,10 @@ impl Typing {
         }
         let whole_path = matches!(self.what, TypedFor::Recording | TypedFor::ImportProfile | TypedFor::ExportProfile);
         // The last part of a path narrows the list; the directories before it are already chosen.
-        let typed = if whole_path { self.text().rsplit('/').next().unwrap_or("") } else { self.text() };
-        narrowed(&self.offers, typed)
+        match self.text().rsplit('/').next() {
+            Some(typed) if whole_path => narrowed_paths(&self.offers, typed),
+            _ => narrowed(&self.offers, self.text()),
+        }
     }
 
     /// The offer that Enter would take, if any.

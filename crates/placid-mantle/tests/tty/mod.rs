@@ -14,11 +14,12 @@ pub fn start(name: &str, size: (u16, u16), arguments: &str) -> Tmux {
     start_with(name, size, arguments, &[])
 }
 
-/// The same with further environment variables.
+/// The same with further environment variables, and in the home directory that they give: files are offered from where the program was started.
 pub fn start_with(name: &str, size: (u16, u16), arguments: &str, more: &[(&str, &str)]) -> Tmux {
     let usual = [("LC_ALL", "C.UTF-8"), ("NO_COLOR", ""), ("RUST_BACKTRACE", "0")];
     let environment: Vec<_> = usual.iter().chain(more).copied().collect();
-    Tmux::start(name, size, &environment, &demo(arguments)).expect("tmux starts")
+    let home = more.iter().find(|(key, _)| *key == "HOME").map_or(".", |(_, home)| *home);
+    Tmux::start(name, size, &environment, &format!("cd {home} && {}", demo(arguments))).expect("tmux starts")
 }
 
 /// A scene of our own: devices that nobody touches.
