@@ -1,6 +1,7 @@
 //! Virtual pads that are HID devices: made through uhid, so that the kernel's own driver makes their nodes and games' libraries read their reports,
 //! or so that they are separate devices.
 
+use crate::clock::now;
 use crate::sysfs::{attribute, bits, names};
 use crate::uhid::{UhidDevice, UhidEvent, UhidIdentity};
 use crate::uinput::{FF_RUMBLE, phys_of, processed};
@@ -199,9 +200,10 @@ impl HidPad {
     }
 
     /// Takes what games have sent back.
-    pub fn handle_back(&mut self, now: Micros) -> PadBack {
+    pub fn handle_back(&mut self) -> PadBack {
         let mut back = PadBack::default();
         while let Ok(Some(event)) = self.event() {
+            let now = now();
             let bytes = match event {
                 UhidEvent::Output(bytes) => bytes,
                 UhidEvent::Asked { .. } => {

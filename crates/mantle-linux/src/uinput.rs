@@ -1,5 +1,6 @@
 //! Virtual pads through uinput, and the rumble that comes back through them.
 
+use crate::clock::now;
 use crate::ioctls::{self, AbsInfo, Bit, FfEffect, FfErase, FfUpload, UinputAbsSetup, UinputSetup};
 use crate::sysfs::{attribute, names};
 use mantle_core::device::OsFault;
@@ -283,10 +284,12 @@ impl Pad {
 
     /// Takes what games have sent, and answers uploads and erasures at once, since the game waits for that. Returns what the device has to do from
     /// now on, if games have said anything about it.
-    pub fn handle_back(&mut self, now: Micros) -> Option<Rumble> {
+    pub fn handle_back(&mut self) -> Option<Rumble> {
         let mut buffer = [0u8; 24 * 16];
         let mut any = false;
         while let Ok(n) = rustix::io::read(&self.fd, &mut buffer) {
+            // A game may play an effect as soon as its upload is answered: the time of the first read would be too early for that.
+            let now = now();
             for event in buffer[..n].chunks_exact(24) {
                 let kind = u16::from_ne_bytes([event[16], event[17]]);
                 let code = u16::from_ne_bytes([event[18], event[19]]);
@@ -304,7 +307,7 @@ impl Pad {
                 break;
             }
         }
-        any.then(|| self.effects.at(now))
+        any.then(|| self.effects.at(now()))
     }
 
     /// What the device has to do from this moment on.

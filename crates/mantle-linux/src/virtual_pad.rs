@@ -66,10 +66,10 @@ impl VirtualPad {
     }
 
     /// Takes what games have sent back.
-    pub fn handle_back(&mut self, now: Micros) -> PadBack {
+    pub fn handle_back(&mut self) -> PadBack {
         match self {
-            Self::Events(pad) => PadBack { rumble: pad.handle_back(now), ..PadBack::default() },
-            Self::Hid(pad) => pad.handle_back(now),
+            Self::Events(pad) => PadBack { rumble: pad.handle_back(), ..PadBack::default() },
+            Self::Hid(pad) => pad.handle_back(),
         }
     }
 

@@ -10,10 +10,9 @@ use mantle_engine::Happening;
 
 impl LinuxWorld {
     pub(super) fn handle_pad_back(&mut self, index: usize) {
-        let at = now();
         if let Some(pad) = self.pads.get_mut(index).and_then(Option::as_mut) {
-            let back = pad.handle_back(at);
-            self.tell_back(at, index, back);
+            let back = pad.handle_back();
+            self.tell_back(now(), index, back);
         }
     }
 
