@@ -10,6 +10,7 @@ use crate::{games, settings, slots};
 use mantle_core::device::Key;
 use mantle_core::slot::{Remembered, RememberedSlot};
 use std::fs;
+use std::io::ErrorKind;
 use std::path::{Path, PathBuf};
 
 /// What another machine can use of the slots file: devices by model and port.
@@ -172,30 +173,34 @@ const CREATED: &str = "created";
 /// What it becomes when that has been undone.
 const UNDONE: &str = "undone";
 
-/// Carries a plan out below a directory; replaced files are copied to another directory first. Returns the copies.
+/// Carries a plan out below a directory, completely or not at all; files that are replaced are copied to another directory first. Returns the copies.
 ///
 /// # Errors
-/// The first file that cannot be copied or written; those before it are done.
+/// The first file that cannot be copied or written, and that nothing has changed; or else how to bring back what has.
 pub fn carry_out(plan: &[Planned], directory: &Path, keep: &Path) -> Result<Vec<PathBuf>, String> {
     let mut kept = Vec::new();
     let numbers = 1u32..;
     let own = numbers.map(|number| keep.join(number.to_string())).find(|path| !path.exists()).unwrap_or_default();
     let write = |path: &Path, bytes: &[u8]| save(path, bytes).map_err(|error| refused(path, error));
-    let created = plan.iter().filter(|planned| planned.becomes == Becomes::New);
-    let created: Vec<String> = created.map(|planned| planned.place.display().to_string()).collect();
-    if plan.iter().any(|planned| planned.becomes != Becomes::Same) {
-        write(&own.join(CREATED), created.join("\n").as_bytes())?;
-    }
-    for planned in plan {
+    let becoming = |becomes| plan.iter().filter(move |planned| planned.becomes == becomes);
+    for planned in becoming(Becomes::Changed) {
         let path = directory.join(&planned.place);
-        if planned.becomes == Becomes::Changed {
-            let before = fs::read(&path).map_err(|error| refused(&path, error))?;
-            let place = own.join(&planned.place);
-            write(&place, &before)?;
-            kept.push(place);
-        }
-        if planned.becomes != Becomes::Same {
-            write(&path, planned.text.as_bytes())?;
+        let before = fs::read(&path).map_err(|error| format!("{}; nothing has changed", refused(&path, error)))?;
+        let place = own.join(&planned.place);
+        write(&place, &before).map_err(|why| format!("{why}; nothing has changed"))?;
+        kept.push(place);
+    }
+    let created: Vec<String> = becoming(Becomes::New).map(|planned| planned.place.display().to_string()).collect();
+    if plan.iter().any(|planned| planned.becomes != Becomes::Same) {
+        let list = own.join(CREATED);
+        write(&list, created.join("\n").as_bytes()).map_err(|why| format!("{why}; nothing has changed"))?;
+    }
+    for planned in plan.iter().filter(|planned| planned.becomes != Becomes::Same) {
+        if let Err(why) = write(&directory.join(&planned.place), planned.text.as_bytes()) {
+            return Err(match undo(directory, keep) {
+                Ok(_) => format!("{why}; nothing has changed"),
+                Err(also) => format!("{why}; what was changed before it comes back with --undo ({also})"),
+            });
         }
     }
     Ok(kept)
@@ -256,7 +261,9 @@ pub fn undo(directory: &Path, keep: &Path) -> Result<[Vec<PathBuf>; 2], String> 
         aside(Path::new(place))?;
         let path = directory.join(place);
         match fs::remove_file(&path) {
-            Err(error) if error.kind() != std::io::ErrorKind::NotFound => return Err(refused(&path, error)),
+            Err(error) if !matches!(error.kind(), ErrorKind::NotFound | ErrorKind::NotADirectory) => {
+                return Err(refused(&path, error));
+            }
             _ => gone.push(path),
         }
     }
@@ -331,6 +338,24 @@ mod tests {
         assert_eq!(memory.slots.iter().map(|slot| slot.number.number()).collect::<Vec<_>>(), [2]);
         assert_eq!((memory.calibrated.len(), memory.agreed.len()), (1, 1), "measured and allowed here: {now}");
         assert!(fs::read_to_string(&kept[0]).expect("kept").contains("# mine"), "nothing that somebody wrote is lost");
+    }
+
+    #[test]
+    fn a_table_is_taken_over_completely_or_not_at_all() {
+        let (here, there) = (machine(SLOTS), machine(&SLOTS.replace("number = 2", "number = 5")));
+        let pack = Pack::of_table(here.path(), "").expect("packed");
+        let (slots, profiles) = (there.path().join("slots.toml"), there.path().join("profiles"));
+        let before = fs::read(&slots).expect("read");
+        fs::remove_dir_all(&profiles).expect("removed");
+        let plan = pack.plan(there.path()).expect("a plan");
+        assert_eq!((plan[0].becomes, plan[1].becomes), (Becomes::Changed, Becomes::New));
+        // In the meantime, something else is where the profiles belong.
+        fs::write(&profiles, "").expect("written");
+        let keep = there.path().join("replaced");
+        let why = carry_out(&plan, there.path(), &keep).expect_err("there is no place for a profile");
+        assert!(why.contains("ferry.profile.toml") && why.ends_with("nothing has changed"), "{why}");
+        assert_eq!(fs::read(&slots).expect("read"), before);
+        assert_eq!(undo(there.path(), &keep), Ok(Default::default()), "nothing is left to undo");
     }
 
     #[test]
