@@ -7,6 +7,7 @@ use mantle_core::games::{GameRule, GameSign, RunningProgram};
 use mantle_core::sight::{GameList, Look, Maker, Owner, Program, SeenNode, Takes, Whose, read_tags};
 use mantle_core::slot::SlotNumber;
 use mantle_core::time::Micros;
+use mantle_files::case::{self, Case};
 use mantle_files::pack::{self, Pack};
 use mantle_files::recording::{self, Content, Header, Writer};
 use mantle_helper::judge::{self, Asked, Peer, Verdict};
@@ -27,6 +28,7 @@ pub const TARGETS: &[(&str, Target)] = &[
     ("sight", sight),
     ("helper", helper),
     ("games", games),
+    ("case", case),
 ];
 
 /// The descriptor parser: its items cover the bytes, and everything understood stays within the limits.
@@ -177,6 +179,32 @@ pub fn pack(data: &[u8]) {
         let _ = (file.does(), file.faults());
     }
     assert_eq!(Pack::parse("pack", &pack.to_text()).as_ref(), Ok(&pack), "written and read it is the same");
+}
+
+/// The reader of cases: what it accepts is bounded, nothing in it comes after its end, its files are named as in packs, its reports can be read,
+/// and written and read again it is the same.
+pub fn case(data: &[u8]) {
+    let text = String::from_utf8_lossy(data);
+    let case = match Case::parse("case", &text) {
+        Ok(case) => case,
+        Err(fault) => return assert!(fault.to_string().starts_with("case"), "it says where: {fault}"),
+    };
+    assert!(case.span <= case::LONGEST, "{} µs", case.span);
+    assert!(case.event.is_sorted_by_key(|timed| timed.at), "in order");
+    assert!(case.event.last().is_none_or(|timed| timed.at <= case.span), "an event after the end");
+    for file in &case.file {
+        assert!(pack::Kind::of(&file.name).is_some() && !file.name.contains(['/', '\\', '\0']), "{:?}", file.name);
+    }
+    for own in &case.reports {
+        for line in own.lines() {
+            let (at, _) = line.expect("it was accepted");
+            assert!(at.0 <= case.span, "a report after the end");
+        }
+    }
+    // As text, because a number that is none equals not even itself.
+    let written = case.to_text();
+    let again = Case::parse("case", &written).map(|again| again.to_text());
+    assert_eq!(again, Ok(written), "written and read it is the same");
 }
 
 /// 15 bytes of vendor-defined data behind an id.

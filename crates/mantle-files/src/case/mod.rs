@@ -39,7 +39,7 @@ const LAST_NODE: u16 = 511;
 /// The longest report descriptor, in bytes.
 const DESCRIPTOR_BYTES: usize = 8192;
 /// The longest case, in microseconds: twice what this program makes.
-const LONGEST: u64 = 120_000_000;
+pub const LONGEST: u64 = 120_000_000;
 /// The most reports.
 const REPORTS: usize = 4_000_000;
 
