@@ -249,7 +249,8 @@ pub fn parse(path: &str, text: &str) -> Result<Remembered, FileFault> {
 /// The fault of `before`, which must not be overwritten then.
 pub fn render(path: &str, before: &str, remembered: &Remembered) -> Result<String, FileFault> {
     let mut document: DocumentMut = if before.trim().is_empty() {
-        "# Who sits where. Written by placid-mantle; edits and comments are kept.\n".parse::<DocumentMut>()
+        // A comment alone would stand behind everything that follows.
+        "# Who sits where. Written by placid-mantle; edits and comments are kept.\nversion = 1\n".parse::<DocumentMut>()
     } else {
         parse(path, before)?;
         before.parse::<DocumentMut>()
@@ -497,6 +498,7 @@ mod tests {
         #[test]
         fn written_files_read_back_the_same(memory in remembered(), next in remembered()) {
             let text = render("slots.toml", "", &memory).expect("an empty file");
+            prop_assert!(text.starts_with("# Who sits where"), "{}", text);
             prop_assert_eq!(&parse("slots.toml", &text).expect("our own text"), &memory);
             let text = render("slots.toml", &text, &next).expect("our own text");
             prop_assert_eq!(parse("slots.toml", &text).expect("our own text"), next);
