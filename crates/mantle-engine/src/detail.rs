@@ -7,7 +7,7 @@ use mantle_core::binding::{Binding, Opposite, Profile, Target, options_of, usual
 use mantle_core::control::{Control, ControlKind, ControlNumber, Place};
 use mantle_core::device::{Access, Key, NodeId};
 use mantle_core::pad::{FIRST_LINE, LINES};
-use mantle_core::path::PadCondition;
+use mantle_core::path::{PadCondition, PadFault};
 use mantle_core::session::{Assist, Member};
 use mantle_core::slot::SlotNumber;
 use mantle_core::table::{Device, PartRef, Slot, Source, Table};
@@ -205,7 +205,7 @@ fn keys(table: &Table, number: SlotNumber, slot: &Slot) -> Option<KeysView> {
     let not_agreed = table.not_agreed(&profile);
     typed.then(|| KeysView {
         nodes: slot.keys.name.clone().unwrap_or_default(),
-        fault: slot.keys.fault.as_ref().map(|fault| format!("{}; remedy: {}", fault.cause(), fault.remedy())),
+        fault: slot.keys.fault.as_ref().map(PadFault::told),
         held_back: table.held_back(number).map(|why| why.words().to_owned()),
         not_agreed: not_agreed.iter().map(|stroke| stroke.name().to_owned()).collect(),
         agreed: !table.agreed(&profile.name).is_empty(),

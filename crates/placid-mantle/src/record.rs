@@ -34,9 +34,10 @@ pub fn run(args: &RecordArgs) -> Exit {
     let mut listener = match Listener::open(node) {
         Ok(listener) => listener,
         Err(fault) => {
-            let (path, name) = (&fault.path, fault.name());
             say_error!(
-                "placid-mantle: {path} cannot be opened ({name}). Run sudo placid-mantle setup --install, then plug it in again"
+                "placid-mantle: {} cannot be read. Run sudo placid-mantle setup --install, then plug it in again ({})",
+                node.identity.name,
+                fault.system()
             );
             return Exit::Failed;
         }

@@ -163,7 +163,7 @@ pub fn open(screen: ScreenArgs, machine: Machine, held: Option<Held>) -> Exit {
 fn headless(machine: Machine, frames: bool) -> Exit {
     // Without uinput nothing can be done, so say so at once.
     if let Err(fault) = mantle_linux::uinput::open() {
-        say_error!("placid-mantle: no pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
+        say_error!("placid-mantle: no pad can be made: {}", fault.told());
         return Exit::NoPads;
     }
     let (mut world, _give) = match LinuxWorld::new(&machine.paths, machine.lock) {

@@ -114,7 +114,7 @@ fn act(
         }
         Ok(_) => Exit::Fine,
         Err(fault) => {
-            say_error!("placid-mantle: {} of {} fails ({})", fault.operation, fault.path, fault.name());
+            say_error!("placid-mantle: {device} does not take it ({})", fault.system());
             Exit::Failed
         }
     }

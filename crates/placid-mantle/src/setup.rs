@@ -178,7 +178,7 @@ fn say_uinput() {
     match mantle_linux::uinput::open() {
         Ok(_) => say!("/dev/uinput can be opened by this account."),
         Err(fault) => {
-            say!("{}. Remedy: {}.", fault.cause(), fault.remedy());
+            say!("No pad can be made: {}", fault.told());
             if fault == PadFault::Denied {
                 say!(
                     "The rule is for the person at this machine. Over ssh a group is needed: as root, groupadd -f mantle;"

@@ -83,7 +83,7 @@ const CASES: [Case; 12] = [
     Case {
         name: "no-uinput",
         scene: "at = 900.0\n[machine]\nuinput = \"absent\"\nuinput_mended_at = 6.0\n",
-        says: "No pad can be made: /dev/uinput does not exist (ENOENT). Remedy: as root: modprobe uinput",
+        says: "No pad can be made: the kernel's module uinput is not loaded. Run sudo modprobe uinput",
         keys: &[("Escape", "No device is connected")],
     },
     Case {

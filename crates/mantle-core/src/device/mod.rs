@@ -114,6 +114,12 @@ impl OsFault {
     pub fn name(&self) -> String {
         errno_name(self.errno)
     }
+
+    /// What the system said, for the end of a message: the operation, its object and the error's name.
+    #[must_use]
+    pub fn system(&self) -> String {
+        format!("{} of {}: {}", self.operation, self.path, self.name())
+    }
 }
 
 /// The name of an error number in the manuals.

@@ -52,18 +52,18 @@ impl PadFault {
         }
     }
 
-    /// What happened, with the error's name.
+    /// What happened, in words.
     #[must_use]
-    pub fn cause(&self) -> String {
+    pub fn why(&self) -> &'static str {
         match self {
-            Self::NoNode => "/dev/uinput does not exist (ENOENT)".into(),
-            Self::Denied => "this account may not open /dev/uinput (EACCES)".into(),
-            Self::NoModule => "/dev/uinput exists, but its module cannot be loaded (ENODEV)".into(),
-            Self::NoHidNode => "/dev/uhid does not exist (ENOENT)".into(),
-            Self::HidDenied => "this account may not open /dev/uhid (EACCES)".into(),
-            Self::NoDriver => "the kernel has no driver for such a pad: its nodes did not appear within 3 s".into(),
-            Self::NoRumble => "its kernel driver gives games no rumble".into(),
-            Self::Other(fault) => format!("{} of {} failed ({})", fault.operation, fault.path, fault.name()),
+            Self::NoNode => "the kernel's module uinput is not loaded",
+            Self::Denied => "your account may not make pads",
+            Self::NoModule => "the kernel's module uinput cannot be loaded",
+            Self::NoHidNode => "the kernel's module uhid is not loaded",
+            Self::HidDenied => "your account may not make pads of this kind",
+            Self::NoDriver => "the kernel has no driver for such a pad: its nodes did not appear within 3 s",
+            Self::NoRumble => "its kernel driver gives games no rumble",
+            Self::Other(_) => "the system refused it",
         }
     }
 
@@ -71,17 +71,46 @@ impl PadFault {
     #[must_use]
     pub fn remedy(&self) -> &'static str {
         match self {
-            Self::NoNode => "as root: modprobe uinput (in a container: on the host, and pass the node in)",
-            Self::Denied => "as root: placid-mantle setup --install, then log in again",
-            Self::NoModule => "restart the machine: its kernel has been upgraded since it started",
-            Self::NoHidNode => "as root: modprobe uhid; or choose another kind of pad",
-            Self::HidDenied => {
-                "as root: placid-mantle setup --install, then log in again; or choose another kind of pad"
-            }
+            Self::NoNode => "run sudo modprobe uinput; in a container, run it on the host and pass /dev/uinput in",
+            Self::Denied => "run sudo placid-mantle setup --install, then log in again",
+            Self::NoModule => "restart the computer: its kernel has been upgraded since it started",
+            Self::NoHidNode => "run sudo modprobe uhid, or choose another kind of pad",
+            Self::HidDenied => "run sudo placid-mantle setup --install and log in again, or choose another kind of pad",
             Self::NoDriver => "choose another kind of pad; the system's journal says which driver is missing",
-            Self::NoRumble => "as root: placid-mantle setup --install, then choose the kind again",
-            Self::Other(_) => "see the system's journal; the program tries again by itself",
+            Self::NoRumble => "run sudo placid-mantle setup --install, then choose the kind again",
+            Self::Other(_) => "the program tries again by itself; the system's journal may say more",
         }
+    }
+
+    /// What the system said, if it said anything.
+    #[must_use]
+    pub fn system(&self) -> Option<String> {
+        match self {
+            Self::NoNode => Some("/dev/uinput: ENOENT".into()),
+            Self::Denied => Some("/dev/uinput: EACCES".into()),
+            Self::NoModule => Some("/dev/uinput: ENODEV".into()),
+            Self::NoHidNode => Some("/dev/uhid: ENOENT".into()),
+            Self::HidDenied => Some("/dev/uhid: EACCES".into()),
+            Self::NoDriver | Self::NoRumble => None,
+            Self::Other(fault) => Some(fault.system()),
+        }
+    }
+
+    fn with_system(&self, text: String) -> String {
+        self.system().map_or(text.clone(), |system| format!("{text} ({system})"))
+    }
+
+    /// What happened, and what the system said.
+    #[must_use]
+    pub fn cause(&self) -> String {
+        self.with_system(self.why().into())
+    }
+
+    /// What happened, what to do about it, and what the system said: from the middle of a sentence on, to the end of another.
+    #[must_use]
+    pub fn told(&self) -> String {
+        let remedy = self.remedy();
+        format!("{}.", self.with_system(format!("{}. {}{}", self.why(), remedy[..1].to_uppercase(), &remedy[1..])))
     }
 }
 

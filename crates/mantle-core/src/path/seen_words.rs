@@ -77,14 +77,12 @@ fn of_cover(slot: &str, member: &MemberFacts, verdict: &Verdict) -> (&'static st
         Cover::Failed(fault) => (
             "doubled",
             format!(
-                "{slot} plays, but a game would see {name} beside its pad: {} of {} failed ({}){}",
-                fault.operation,
-                fault.path,
-                fault.name(),
+                "{slot} plays, but a game would see {name} beside its pad{} ({}).",
                 match member.held_by.as_slice() {
-                    [] => ". To hide it, run once: sudo placid-mantle setup --install --helper.".to_owned(),
-                    holders => format!("; {} has it open. Close that program, and it is covered.", few(holders)),
-                }
+                    [] => ". To hide it, run once: sudo placid-mantle setup --install --helper".to_owned(),
+                    holders => format!(": {} has it open. Close that program, and it is covered", few(holders)),
+                },
+                fault.system()
             ),
         ),
         _ => match member.stays_bare {

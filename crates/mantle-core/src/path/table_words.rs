@@ -79,7 +79,7 @@ pub fn sentences_with(
         out.push(plain(Mark::Stop, &text, Some(Mend::Resume)));
     }
     if let Some(fault) = &table.pads {
-        let text = format!("No pad can be made: {}. Remedy: {}.", fault.cause(), fault.remedy());
+        let text = format!("No pad can be made: {}", fault.told());
         out.push(Sentence { news: Some(NewsKind::NoPad), ..plain(Mark::Stop, &text, None) });
     }
     if let Some(text) = table.front.sentence() {

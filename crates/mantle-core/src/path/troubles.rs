@@ -113,12 +113,8 @@ pub(super) fn doubts(facts: &SlotFacts) -> Vec<Sentence> {
         say.tell(NewsKind::Delay);
     }
     if let Some(why) = &facts.instead {
-        let text = format!(
-            "{}: its pad should be a device of its own, but is made of event nodes: {}. Remedy: {}.",
-            say.slot,
-            why.cause(),
-            why.remedy()
-        );
+        let text =
+            format!("{}: its pad should be a device of its own, but is made of event nodes: {}", say.slot, why.told());
         say.doubt(Stage::Pad, "not apart", text);
     }
     if let Some(file) = &facts.no_file {

@@ -286,10 +286,9 @@ fn stop_words(facts: &SlotFacts, stage: Stage, slot: &str) -> (String, Option<Me
             (format!("{slot} is paused{by}: its pad rests until you resume."), Some(Mend::Resume))
         }
         Stage::Pad | Stage::Games => match &facts.pad {
-            PadCondition::Fault(fault) => (
-                format!("{slot} stops at Pad: no pad can be made, {}. Remedy: {}.", fault.cause(), fault.remedy()),
-                Some(Mend::Look(Stage::Pad)),
-            ),
+            PadCondition::Fault(fault) => {
+                (format!("{slot} stops at Pad: no pad can be made, as {}", fault.told()), Some(Mend::Look(Stage::Pad)))
+            }
             _ => (format!("{slot} stops at {}.", stage.name()), None),
         },
     }

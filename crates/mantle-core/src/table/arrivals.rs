@@ -230,7 +230,7 @@ impl Table {
             }
             Err(fault) => {
                 let again = before == Access::Refused(fault.clone());
-                let text = format!("{name}: {} cannot be opened ({})", fault.path, fault.name());
+                let text = format!("{name} cannot be opened ({}: {})", fault.path, fault.name());
                 source.access = Access::Refused(fault);
                 if !again {
                     self.note(now, Mark::Stop, text);

@@ -154,8 +154,7 @@ impl Table {
                 self.note(now, Mark::Well, format!("{name} is {}", Cover::Covered(strength).words()));
             }
             Err(fault) => {
-                let text =
-                    format!("{name} cannot be covered: {} of {} ({})", fault.operation, fault.path, fault.name());
+                let text = format!("{name} cannot be covered ({})", fault.system());
                 entry.cover = Cover::Failed(fault);
                 if entry.sources.is_empty() {
                     self.seating.rise_all(device);

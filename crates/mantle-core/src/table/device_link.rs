@@ -199,13 +199,7 @@ impl Table {
             (Purpose::StartUp, _) | (_, Ok(_)) => {}
             (_, Err(fault)) if !talk.noted => {
                 talk.noted = true;
-                let text = format!(
-                    "{}: {} of {} fails ({})",
-                    source.facts.identity.name,
-                    fault.operation,
-                    fault.path,
-                    fault.name()
-                );
+                let text = format!("{} does not take what it is sent ({})", source.facts.identity.name, fault.system());
                 self.note(now, Mark::Doubt, text);
             }
             _ => {}

@@ -335,7 +335,8 @@ pub(super) fn receiver_alone(source: &Source) -> bool {
         let raw = control.raw(&source.frame);
         sticks += usize::from(control.kind == ControlKind::Axis && matches!(control.usage, usage::X | usage::Y));
         match control.kind {
-            ControlKind::Axis => raw == control.min.max(0).min(control.max),
+            // An axis that counts both ways rests at 0, which a report of zeros says as well.
+            ControlKind::Axis => control.min >= 0 && raw <= control.min,
             ControlKind::Button | ControlKind::Key => raw == 0,
             _ => true,
         }

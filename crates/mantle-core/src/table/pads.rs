@@ -116,9 +116,8 @@ impl Table {
                 self.note(now, Mark::Well, format!("{number}: its pad is ready: {node}"));
                 if let Some(why) = instead {
                     let text = format!(
-                        "{number}: its pad is made of event nodes instead of being a device of its own: {}; remedy: {}",
-                        why.cause(),
-                        why.remedy()
+                        "{number}: its pad is made of event nodes instead of being a device of its own: {}",
+                        why.told()
                     );
                     self.note(now, Mark::Doubt, text);
                 }
@@ -128,7 +127,7 @@ impl Table {
                 slot.retry_at = Some(now.after(PAD_RETRY));
                 slot.pad = PadCondition::Fault(fault.clone());
                 if before != slot.pad {
-                    let text = format!("{number}: no pad can be made: {}; remedy: {}", fault.cause(), fault.remedy());
+                    let text = format!("{number}: no pad can be made: {}", fault.told());
                     self.note(now, Mark::Stop, text);
                 }
             }

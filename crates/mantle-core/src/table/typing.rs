@@ -206,7 +206,7 @@ impl Table {
                 let again = slot.keys.fault.as_ref() == Some(&fault);
                 slot.keys.name = None;
                 slot.keys.retry_at = Some(now.after(RETRY));
-                let text = format!("{number}: keys cannot be typed: {}; remedy: {}", fault.cause(), fault.remedy());
+                let text = format!("{number}: keys cannot be typed: {}", fault.told());
                 slot.keys.fault = Some(fault);
                 if !again {
                     self.note(now, Mark::Stop, text);

@@ -725,7 +725,7 @@ fn machine() -> Vec<Fault> {
             "no module",
             no_uinput("no module") + &quay(""),
             4.0,
-            &["no pad can be made", "restart the machine"],
+            &["no pad can be made", "Restart the computer"],
         ),
         Fault::new(
             "no uinput, and no device yet",
@@ -778,7 +778,7 @@ fn machine() -> Vec<Fault> {
             quay("slots = [1]\ncover = \"busy\"")
                 + "[[program]]\nname = \"crane\"\nprocess = 612\nopens = [\"Quay pad\"]\n",
             6.0,
-            &["holding of its input node failed (EBUSY)", "crane (612) has it open"],
+            &["(holding of its input node: EBUSY)", "crane (612) has it open"],
         ),
         Fault::new(
             "the program that held the device has ended: it is covered by itself",

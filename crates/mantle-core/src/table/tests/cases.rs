@@ -332,6 +332,25 @@ fn covering_is_not_a_disconnect() {
     assert_eq!(world.used(), [1]);
 }
 
+/// Zeros alone come from a receiver without its controller where axes count from 0; where they count both ways, it is a stick that rests.
+#[test]
+fn only_axes_at_their_lower_ends_say_that_a_receiver_is_alone() {
+    let said = |low: [u8; 2], high: [u8; 3]| {
+        let mut facts = node(0, "A", "1-1");
+        facts.descriptor = [&[0x05, 0x01, 0x09, 0x05, 0xa1, 0x01, 0x09, 0x30, 0x09, 0x31][..], &low, &high].concat();
+        facts.descriptor.extend([0x75, 0x08, 0x95, 0x02, 0x81, 0x02, 0x05, 0x09, 0x19, 0x01, 0x29, 0x08, 0x15, 0x00]);
+        facts.descriptor.extend([0x25, 0x01, 0x75, 0x01, 0x95, 0x08, 0x81, 0x02, 0xc0]);
+        let mut world = World::plain();
+        world.plug(facts);
+        (0..30).for_each(|_| world.report(0, &[0, 0, 0]));
+        world.sentence().1
+    };
+    let alone = said([0x15, 0x00], [0x26, 0xff, 0x00]);
+    assert!(alone.contains("no controller is connected to it"), "{alone}");
+    let rests = said([0x15, 0x81], [0x26, 0x7f, 0x00]);
+    assert!(rests.contains("has not been tried"), "{rests}");
+}
+
 #[test]
 fn a_device_left_to_the_game_raises_no_alarm_and_gets_no_slot() {
     let mut world = World::plain();
@@ -341,7 +360,7 @@ fn a_device_left_to_the_game_raises_no_alarm_and_gets_no_slot() {
     world.report(0, &[1, 128]);
     let (mark, text) = world.sentence();
     assert_eq!(mark, Mark::Doubt);
-    assert!(text.contains("open of /dev/input/event3 failed (EACCES)"), "{text}");
+    assert!(text.contains("(open of /dev/input/event3: EACCES)"), "{text}");
     let answer = world.command(Command::LeaveToGame { device: DeviceId(0), left: true });
     assert_eq!(world.sentence().0, Mark::Well);
     assert_eq!(world.memory.left_to_game.len(), 1);
