@@ -12,10 +12,11 @@
 //! ```
 
 use crate::chosen_profile::ChosenProfile;
+use crate::early::Early;
 use crate::frozen::Frozen;
 use crate::in_hand::InHand;
 use crate::key_table;
-use crate::keys::{FeelKey, Intent, Place};
+use crate::keys::{Intent, Place};
 use crate::mode::{Guide, GuidePage, Mode};
 use crate::offer::Files;
 use crate::panel::Seen;
@@ -95,8 +96,8 @@ pub struct App {
     pub(crate) traces: Traces,
     /// A line that was left half typed, and its purpose.
     pub(crate) left_line: Option<(crate::mode::TypedFor, String)>,
-    /// Keys of the Feel view that came before the feel.
-    pub(crate) early_feel: Vec<FeelKey>,
+    /// What was typed before the details of the chosen row were known.
+    pub(crate) early: Early,
     /// The line whose orders have not been answered yet.
     pub(crate) last_line: Option<crate::mode::Typing>,
     /// Lists files that could be opened.
@@ -155,7 +156,7 @@ impl App {
             width: 160,
             traces: Traces::new(),
             left_line: None,
-            early_feel: Vec::new(),
+            early: Early::default(),
             last_line: None,
             files: |_, _| Vec::new(),
             guide: |_, _| String::new(),
@@ -224,11 +225,12 @@ impl App {
     /// How long to wait for an event before calling [`App::handle_quiet`].
     #[must_use]
     pub fn patience(&self) -> Duration {
-        Duration::from_secs(3600)
+        if self.early.is_empty() { Duration::from_secs(3600) } else { Duration::from_secs(1) }
     }
 
     /// Called after a quiet while. Returns whether to draw.
     pub fn handle_quiet(&mut self) -> bool {
+        self.early.clear();
         false
     }
 
@@ -255,7 +257,7 @@ impl App {
             self.update_watch();
         }
         self.press_early_keys();
-        self.press_early_feel();
+        self.act_on_early();
         self.look_at_capture();
     }
 
@@ -371,6 +373,9 @@ impl App {
     pub fn handle_event(&mut self, event: &Event) {
         if matches!(event, Event::Key(key) if key.kind == KeyEventKind::Release) {
             return;
+        }
+        if self.comes_early(event) {
+            return self.early.push(event);
         }
         let acts = matches!(event, Event::Key(_) | Event::Paste(_))
             || matches!(event, Event::Mouse(mouse) if matches!(mouse.kind, MouseEventKind::Down(_)));

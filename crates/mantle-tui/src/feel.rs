@@ -6,9 +6,6 @@ use crate::mode::TypedFor;
 use crate::rows::Then;
 use mantle_talk::{Change, Command, Detail, FeelView, Knob, Setting, Shaped, SlotNumber, Stage};
 
-/// The most keys that wait until the feel is known.
-const EARLY: usize = 8;
-
 impl App {
     /// The slot whose feel is shown.
     pub(crate) fn felt_slot(&self) -> Option<SlotNumber> {
@@ -60,28 +57,11 @@ impl App {
         Ok(())
     }
 
-    /// Replays keys that had to wait until the feel was known.
-    pub(crate) fn press_early_feel(&mut self) {
-        if self.felt_slot().is_none() {
-            self.early_feel.clear();
-        } else if self.felt().is_some() {
-            std::mem::take(&mut self.early_feel).into_iter().for_each(|wanted| self.handle_feel(wanted));
-        }
-    }
-
     pub(crate) fn handle_feel(&mut self, wanted: FeelKey) {
         let which = self.shaped();
-        if let (Some(slot), None, FeelKey::NextShaped | FeelKey::BeforeShaped) = (self.felt_slot(), self.felt(), wanted)
-        {
-            // Keys can come faster than snapshots.
-            return self.step_shaped(slot, wanted == FeelKey::NextShaped, self.knob);
-        }
         let (Some(slot), Some(felt)) = (self.felt_slot(), self.felt()) else {
-            match self.felt_slot() {
-                // Its feel is on the way: the key acts once it is here.
-                Some(_) if self.early_feel.len() < EARLY => self.early_feel.push(wanted),
-                Some(_) => {}
-                None => self.message = Some("feel is changed in the Feel view: F".into()),
+            if self.felt_slot().is_none() {
+                self.message = Some("feel is changed in the Feel view: F".into());
             }
             return;
         };

@@ -28,6 +28,7 @@ mod calling;
 mod chosen_profile;
 mod connecting;
 mod drawing;
+mod early;
 mod feel;
 mod freezing;
 mod frozen;

@@ -23,6 +23,8 @@ use std::sync::Arc;
 enum Act {
     /// Presses a key: a character, or `Enter`, `Esc`, `Up`, `Down`, `Left`, `Right`.
     Key(&'static str),
+    /// Presses several, faster than any snapshot comes.
+    Keys(&'static [&'static str]),
     /// Clicks these words as the last frame showed them, after the next snapshot has come but before it is drawn.
     LateClick(&'static str),
     /// These words stand on the screen.
@@ -36,7 +38,7 @@ enum Act {
     /// The program has ended.
     Left,
 }
-use Act::{Chosen, Key, LateClick, Left, Misses, Row, Sees};
+use Act::{Chosen, Key, Keys, LateClick, Left, Misses, Row, Sees};
 
 struct Person<'a> {
     publisher: Publisher,
@@ -76,6 +78,23 @@ impl Person<'_> {
         self.hand_over();
     }
 
+    fn press(&mut self, key: &str) {
+        let code = match key {
+            "Enter" => KeyCode::Enter,
+            "Esc" => KeyCode::Esc,
+            "Up" => KeyCode::Up,
+            "Down" => KeyCode::Down,
+            "Left" => KeyCode::Left,
+            "Right" => KeyCode::Right,
+            "Del" => KeyCode::Delete,
+            "PageUp" => KeyCode::PageUp,
+            "PageDown" => KeyCode::PageDown,
+            other => KeyCode::Char(other.chars().next().expect("a key")),
+        };
+        self.app.handle_event(&Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
+        self.hand_over();
+    }
+
     fn draw(&mut self) -> String {
         self.terminal.draw(|frame| self.app.draw(frame)).expect("a buffer");
         text(self.terminal.backend().buffer())
@@ -91,20 +110,12 @@ impl Person<'_> {
         let holds = |so: bool| if so { Ok(()) } else { Err(format!("{act:?} does not hold:\n{screen}")) };
         match act {
             Key(key) => {
-                let code = match key {
-                    "Enter" => KeyCode::Enter,
-                    "Esc" => KeyCode::Esc,
-                    "Up" => KeyCode::Up,
-                    "Down" => KeyCode::Down,
-                    "Left" => KeyCode::Left,
-                    "Right" => KeyCode::Right,
-                    "Del" => KeyCode::Delete,
-                    "PageUp" => KeyCode::PageUp,
-                    "PageDown" => KeyCode::PageDown,
-                    other => KeyCode::Char(other.chars().next().expect("a key")),
-                };
-                self.app.handle_event(&Event::Key(KeyEvent::new(code, KeyModifiers::NONE)));
-                self.hand_over();
+                self.press(key);
+                self.draw();
+                Ok(())
+            }
+            Keys(keys) => {
+                keys.iter().for_each(|key| self.press(key));
                 self.draw();
                 Ok(())
             }
@@ -168,7 +179,7 @@ impl Observer for Person<'_> {
                 self.wrong.push(format!("at {at} s: {why}"));
             }
             // One thing at a time: the consequences are seen only at the next look.
-            if matches!(act, Key(_)) {
+            if matches!(act, Key(_) | Keys(_)) {
                 return;
             }
         }
@@ -251,6 +262,24 @@ fn a_hint_clicked_just_as_the_view_changes_does_nothing_else() {
             (3.6, Misses("Hands off")),
             (3.6, Misses("in hand:")),
             (3.6, Sees("Esc board")),
+        ],
+    );
+}
+
+/// Lists are offered and settings stepped by what is known of the row: keys that come before that wait for it, with all that is typed after them.
+#[test]
+fn keys_faster_than_the_engine_act_on_what_they_were_meant_for() {
+    play(
+        "tidewater",
+        &[
+            (3.0, Keys(&["2", "B", "/", "r", "s", "l", "Enter"])),
+            (3.2, Chosen("right stick left")),
+            (3.3, Key("Esc")),
+            (3.4, Keys(&["1", "F", "Enter", "1", "2", "Enter"])),
+            (3.7, Chosen("dead zone        12 %")),
+            (3.8, Keys(&["Esc", "2", "B", "/", "Esc", "Esc"])),
+            (4.0, Misses("Find a control")),
+            (4.0, Sees("Enter open")),
         ],
     );
 }
