@@ -1,10 +1,6 @@
 //! What is typed faster than the engine answers: keys that need the details of a row wait until these are here, and all that is typed after
 //! them waits behind them.
 
-use crate::app::App;
-use crate::key_table;
-use crate::keys::Intent;
-use crate::rows::View;
 use ratatui::crossterm::event::Event;
 
 /// The most keys that wait; what comes after is dropped.
@@ -34,33 +30,16 @@ impl Early {
     pub fn clear(&mut self) {
         *self = Self::default();
     }
-}
 
-impl App {
-    /// Whether an event has to wait for the details of the chosen row.
-    pub(crate) fn comes_early(&self, event: &Event) -> bool {
-        let Event::Key(key) = event else { return matches!(event, Event::Paste(_)) && !self.early.is_empty() };
-        match key_table::intent(self.place(), key) {
-            Some(Intent::QuitNow) => false,
-            _ if !self.early.is_empty() => true,
-            Some(Intent::Binding(_) | Intent::Feel(_) | Intent::FindInList) => {
-                self.view == View::Stage && self.mode.is_view() && self.row.is_some() && !self.is_fresh()
-            }
-            _ => false,
+    /// Another snapshot came: returns what waited, if it is time for it, and drops it once it has waited for too long.
+    pub fn pass(&mut self, known: bool) -> Vec<Event> {
+        self.passed += 1;
+        if known {
+            return std::mem::take(self).events;
         }
-    }
-
-    /// Acts on what has waited, once the details are here.
-    pub(crate) fn act_on_early(&mut self) {
-        if self.early.is_empty() {
-            return;
+        if self.passed > PATIENCE {
+            self.clear();
         }
-        self.early.passed += 1;
-        if self.is_fresh() || self.row.is_none() {
-            let events = std::mem::take(&mut self.early).events;
-            events.iter().for_each(|event| self.handle_event(event));
-        } else if self.early.passed > PATIENCE {
-            self.early.clear();
-        }
+        Vec::new()
     }
 }

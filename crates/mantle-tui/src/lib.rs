@@ -17,6 +17,7 @@
 #![forbid(unsafe_code)]
 
 mod acts;
+mod ahead;
 mod answering;
 mod answers;
 mod app;
