@@ -52,7 +52,7 @@ pub use mantle_core::measure::{ByteRole, Gaps, SpreadView, took};
 pub use mantle_core::pad::{
     KindStep, PadKind, PadModel, PadState, PadTarget, SURFACE, Sensed, SensedLane, TARGETS, Touch, WAYS,
 };
-pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState};
+pub use mantle_core::path::{Mark, Mend, Sentence, Stage, StageState, as_sentence};
 pub use mantle_core::readiness::Obstacle;
 pub use mantle_core::rollcall::CallStep;
 pub use mantle_core::seating::MemberId;

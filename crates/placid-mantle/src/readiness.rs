@@ -7,7 +7,7 @@ use crate::setup;
 use mantle_core::readiness::{Obstacle, Remedy, obstacles};
 use mantle_linux::sight::{self, SightPaths};
 use mantle_linux::{readiness, rumble_driver};
-use mantle_talk::{Watch, Wish};
+use mantle_talk::{Watch, Wish, as_sentence};
 use serde::{Deserialize, Serialize};
 use std::io::BufRead;
 use std::path::Path;
@@ -107,10 +107,7 @@ pub fn run(json: bool, fix: bool) -> Exit {
 }
 
 fn tell(obstacle: &Obstacle) {
-    let what = &obstacle.what;
-    let mut letters = what.chars();
-    let first = letters.next().map(|letter| letter.to_uppercase().to_string()).unwrap_or_default();
-    say!("▲ {first}{}.", letters.as_str());
+    say!("▲ {}", as_sentence(&obstacle.what));
     say!("  why it matters  {}", obstacle.why);
     say!("  what mends it   {}", obstacle.remedy);
     if obstacle.can_be_mended() {

@@ -1,6 +1,6 @@
 //! Everything known of a slot from which its states and its sentence are made.
 
-use super::words::Proposal;
+use super::words::{Proposal, as_sentence};
 use crate::cover::{Cover, Strength};
 use crate::device::{Access, OsFault};
 use crate::sight::Verdict;
@@ -96,21 +96,23 @@ impl PadFault {
         }
     }
 
-    fn with_system(&self, text: String) -> String {
-        self.system().map_or(text.clone(), |system| format!("{text} ({system})"))
+    fn with_system(&self, text: &str) -> String {
+        match self.system() {
+            Some(system) => format!("{text} ({system})"),
+            None => text.to_owned(),
+        }
     }
 
     /// What happened, and what the system said.
     #[must_use]
     pub fn cause(&self) -> String {
-        self.with_system(self.why().into())
+        self.with_system(self.why())
     }
 
     /// What happened, what to do about it, and what the system said: from the middle of a sentence on, to the end of another.
     #[must_use]
     pub fn told(&self) -> String {
-        let remedy = self.remedy();
-        format!("{}.", self.with_system(format!("{}. {}{}", self.why(), remedy[..1].to_uppercase(), &remedy[1..])))
+        format!("{}. {}", self.why(), as_sentence(&self.with_system(self.remedy())))
     }
 }
 

@@ -215,6 +215,14 @@ fn untried(facts: &SlotFacts, states: &[StageState; Stage::COUNT]) -> Option<(St
     Some((untried, text))
 }
 
+/// Makes a sentence of a few words: a capital letter at its beginning, a full stop at its end.
+#[must_use]
+pub fn as_sentence(text: &str) -> String {
+    let mut all = text.chars();
+    let first: String = all.next().into_iter().flat_map(char::to_uppercase).collect();
+    format!("{first}{}.", all.as_str())
+}
+
 /// Why a node of this device cannot be opened, and what to do about it; the system's words come last.
 pub(super) fn closed(name: &str, fault: &OsFault) -> (String, String) {
     let (why, remedy) = match fault.errno {

@@ -178,30 +178,39 @@ const UNDONE: &str = "undone";
 /// # Errors
 /// The first file that cannot be copied or written, and that nothing has changed; or else how to bring back what has.
 pub fn carry_out(plan: &[Planned], directory: &Path, keep: &Path) -> Result<Vec<PathBuf>, String> {
-    let mut kept = Vec::new();
-    let numbers = 1u32..;
-    let own = numbers.map(|number| keep.join(number.to_string())).find(|path| !path.exists()).unwrap_or_default();
-    let write = |path: &Path, bytes: &[u8]| save(path, bytes).map_err(|error| refused(path, error));
-    let becoming = |becomes| plan.iter().filter(move |planned| planned.becomes == becomes);
-    for planned in becoming(Becomes::Changed) {
-        let path = directory.join(&planned.place);
-        let before = fs::read(&path).map_err(|error| format!("{}; nothing has changed", refused(&path, error)))?;
-        let place = own.join(&planned.place);
-        write(&place, &before).map_err(|why| format!("{why}; nothing has changed"))?;
-        kept.push(place);
-    }
-    let created: Vec<String> = becoming(Becomes::New).map(|planned| planned.place.display().to_string()).collect();
-    if plan.iter().any(|planned| planned.becomes != Becomes::Same) {
-        let list = own.join(CREATED);
-        write(&list, created.join("\n").as_bytes()).map_err(|why| format!("{why}; nothing has changed"))?;
-    }
+    let unchanged = |why: String| format!("{why}; nothing has changed");
+    let kept = keep_replaced(plan, directory, keep).map_err(unchanged)?;
     for planned in plan.iter().filter(|planned| planned.becomes != Becomes::Same) {
         if let Err(why) = write(&directory.join(&planned.place), planned.text.as_bytes()) {
             return Err(match undo(directory, keep) {
-                Ok(_) => format!("{why}; nothing has changed"),
+                Ok(_) => unchanged(why),
                 Err(also) => format!("{why}; what was changed before it comes back with --undo ({also})"),
             });
         }
+    }
+    Ok(kept)
+}
+
+fn write(path: &Path, bytes: &[u8]) -> Result<(), String> {
+    save(path, bytes).map_err(|error| refused(path, error))
+}
+
+/// Copies the files that a plan replaces, and lists those that it creates, in a directory of its own. Returns the copies.
+fn keep_replaced(plan: &[Planned], directory: &Path, keep: &Path) -> Result<Vec<PathBuf>, String> {
+    let numbers = 1u32..;
+    let own = numbers.map(|number| keep.join(number.to_string())).find(|path| !path.exists()).unwrap_or_default();
+    let becoming = |becomes| plan.iter().filter(move |planned| planned.becomes == becomes);
+    let mut kept = Vec::new();
+    for planned in becoming(Becomes::Changed) {
+        let path = directory.join(&planned.place);
+        let before = fs::read(&path).map_err(|error| refused(&path, error))?;
+        let place = own.join(&planned.place);
+        write(&place, &before)?;
+        kept.push(place);
+    }
+    let created: Vec<String> = becoming(Becomes::New).map(|planned| planned.place.display().to_string()).collect();
+    if !kept.is_empty() || !created.is_empty() {
+        write(&own.join(CREATED), created.join("\n").as_bytes())?;
     }
     Ok(kept)
 }
@@ -236,7 +245,7 @@ pub fn undo(directory: &Path, keep: &Path) -> Result<[Vec<PathBuf>; 2], String> 
         let path = directory.join(place);
         let Ok(now) = fs::read(&path) else { return Ok(()) };
         let to = own.join(UNDONE).join(place);
-        save(&to, &now).map_err(|error| refused(&to, error))
+        write(&to, &now)
     };
     let mut back = Vec::new();
     for within in [".", Kind::Sheet.directory(), Kind::Profile.directory(), Kind::Pad.directory()] {
@@ -247,7 +256,7 @@ pub fn undo(directory: &Path, keep: &Path) -> Result<[Vec<PathBuf>; 2], String> 
             aside(&place)?;
             let path = directory.join(&place);
             let before = fs::read(&copy).map_err(|error| refused(&copy, error))?;
-            save(&path, &before).map_err(|error| refused(&path, error))?;
+            write(&path, &before)?;
             back.push(path);
         }
     }

@@ -14,11 +14,11 @@
 use super::sheet;
 use super::typing::{edit, paste};
 use crate::keys::{ConnectKey, Intent, Key, key, letter};
-use crate::panel::{Ui, as_sentence};
+use crate::panel::Ui;
 use crate::rows::Click;
 use mantle_talk::{
     CameView, ConnectView, DeviceId, Dialogue, JourneyStep, JourneyView, RadioDevice, RadioRow, RadioState, Snapshot,
-    USUAL_WAYS,
+    USUAL_WAYS, as_sentence,
 };
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;

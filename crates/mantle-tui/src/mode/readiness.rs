@@ -11,8 +11,8 @@
 
 use super::sheet;
 use crate::keys::{Intent, Key, key, letter};
-use crate::panel::{Ui, as_sentence};
-use mantle_talk::Obstacle;
+use crate::panel::Ui;
+use mantle_talk::{Obstacle, as_sentence};
 use ratatui::crossterm::event::KeyCode;
 use ratatui::layout::Rect;
 use ratatui::style::Style;

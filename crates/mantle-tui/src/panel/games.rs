@@ -9,10 +9,10 @@
 //!     lagoon (511)                 pad of slot 1                           │
 //! ```
 
-use super::{Ui, as_sentence, traces};
+use super::{Ui, traces};
 use crate::rows::Click;
 use crate::widths::middle;
-use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict};
+use mantle_talk::{GameView, Holder, ListedDevice, ProgramRow, RowStanding, SightView, Verdict, as_sentence};
 use ratatui::layout::Rect;
 use ratatui::style::Style;
 

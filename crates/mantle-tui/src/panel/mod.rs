@@ -363,13 +363,6 @@ pub fn draw(ui: &mut Ui<'_>, area: Rect, stage: Stage, in_hand: bool) {
     }
 }
 
-/// Makes a sentence of a few words.
-pub fn as_sentence(text: &str) -> String {
-    let mut all = text.chars();
-    let first: String = all.next().into_iter().flat_map(char::to_uppercase).collect();
-    format!("{first}{}.", all.as_str())
-}
-
 /// How a device stands towards games, with the word explained.
 pub fn explained(cover: &str) -> String {
     let means = match cover {
