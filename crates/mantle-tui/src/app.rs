@@ -96,7 +96,7 @@ pub struct App {
     pub(crate) traces: Traces,
     /// A line that was left half typed, and its purpose.
     pub(crate) left_line: Option<(crate::mode::TypedFor, String)>,
-    /// What was typed before the details of the chosen row were known.
+    /// What was typed before the engine had answered what it needs.
     pub(crate) early: Early,
     /// The line whose orders have not been answered yet.
     pub(crate) last_line: Option<crate::mode::Typing>,
@@ -230,7 +230,7 @@ impl App {
 
     /// Called after a quiet while. Returns whether to draw.
     pub fn handle_quiet(&mut self) -> bool {
-        self.early.clear();
+        self.drop_early();
         false
     }
 

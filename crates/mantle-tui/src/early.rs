@@ -1,12 +1,12 @@
-//! What is typed faster than the engine answers: keys that need the details of a row wait until these are here, and all that is typed after
-//! them waits behind them.
+//! What is typed faster than the engine answers: keys that need the details of a row, or the view that an order is about to open, wait until
+//! these are here, and all that is typed after them waits behind them.
 
 use ratatui::crossterm::event::Event;
 
 /// The most keys that wait; what comes after is dropped.
 const MOST: usize = 256;
 
-/// After this many snapshots without the details, what waits is dropped.
+/// After this many snapshots in vain, what waits is dropped.
 const PATIENCE: u8 = 30;
 
 /// What waits, in order, and how many snapshots have passed meanwhile.
@@ -31,15 +31,12 @@ impl Early {
         *self = Self::default();
     }
 
-    /// Another snapshot came: returns what waited, if it is time for it, and drops it once it has waited for too long.
-    pub fn pass(&mut self, known: bool) -> Vec<Event> {
+    /// Another snapshot came: returns what may act now; none once it has waited for too long.
+    pub fn pass(&mut self, known: bool) -> Option<Vec<Event>> {
         self.passed += 1;
-        if known {
-            return std::mem::take(self).events;
+        match known {
+            true => Some(std::mem::take(self).events),
+            false => (self.passed <= PATIENCE).then(Vec::new),
         }
-        if self.passed > PATIENCE {
-            self.clear();
-        }
-        Vec::new()
     }
 }

@@ -266,7 +266,8 @@ fn a_hint_clicked_just_as_the_view_changes_does_nothing_else() {
     );
 }
 
-/// Lists are offered and settings stepped by what is known of the row: keys that come before that wait for it, with all that is typed after them.
+/// Lists are offered and settings stepped by what is known of the row, and an order may open another view: keys that come before that wait for
+/// it, with all that is typed after them.
 #[test]
 fn keys_faster_than_the_engine_act_on_what_they_were_meant_for() {
     play(
@@ -280,6 +281,11 @@ fn keys_faster_than_the_engine_act_on_what_they_were_meant_for() {
             (3.8, Keys(&["Esc", "2", "B", "/", "Esc", "Esc"])),
             (4.0, Misses("Find a control")),
             (4.0, Sees("Enter open")),
+            // Moving opens Pad; whoever goes on at once stays where they went, with the player that they moved.
+            (4.1, Keys(&["2", "m", "7", "Enter", "G"])),
+            (4.4, Sees("the system calls it simulated pad 7")),
+            (4.5, Keys(&["Esc", "u"])),
+            (4.8, Row(2, "Quay pad")),
         ],
     );
 }
