@@ -6,8 +6,9 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 
 const REPORTS: u64 = 16_384;
-/// The limit for a report: optimised, and as tests are built.
-const MOST: [u64; 2] = [656, 5_400];
+/// The limit for a report: optimised, and as tests are built. There the count varies by a fifth (5029 and 5878 with only words changed in between)
+/// with how the compiler cuts a crate into pieces; `shipped` counts in the program that is handed out, every time.
+const MOST: [u64; 2] = [656, 8_000];
 
 /// The limit for one of the greediest files: a blink, where a loop within a loop would take a hundred times more.
 const MOST_OF_A_FILE: [u64; 2] = [60_000_000, 240_000_000];

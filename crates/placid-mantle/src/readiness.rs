@@ -96,10 +96,7 @@ pub fn run(json: bool, fix: bool) -> Exit {
     if !fix {
         let mendable = found.iter().any(Obstacle::can_be_mended);
         if mendable {
-            say!(
-                "placid-mantle readiness --fix asks about each that it can mend{}.",
-                if root { "" } else { ", as root" }
-            );
+            say!("{}placid-mantle readiness --fix asks about each that it can mend.", if root { "" } else { "sudo " });
         }
         return Exit::Fine;
     }

@@ -5,6 +5,7 @@ use crate::recording_args::RecordArgs;
 use crate::say::say_error;
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{StartUp, StartUpStep};
+use mantle_core::path::not_opened;
 use mantle_core::sheet::Sheet;
 use mantle_core::time::Micros;
 use mantle_files::recording::{Header, Writer};
@@ -34,11 +35,7 @@ pub fn run(args: &RecordArgs) -> Exit {
     let mut listener = match Listener::open(node) {
         Ok(listener) => listener,
         Err(fault) => {
-            say_error!(
-                "placid-mantle: {} cannot be read. Run sudo placid-mantle setup --install, then plug it in again ({})",
-                node.identity.name,
-                fault.system()
-            );
+            say_error!("placid-mantle: {}", not_opened(&node.identity, &fault));
             return Exit::Failed;
         }
     };

@@ -6,6 +6,7 @@ use crate::recording_args::{GetArgs, SendArgs, SendKind};
 use crate::say::{say, say_error};
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{Act, Sent};
+use mantle_core::path::not_opened;
 use mantle_hid::{Descriptor, FieldKind, ReportId, ReportKind, Usage, bits};
 use mantle_linux::{Listener, scan};
 use std::path::Path;
@@ -106,7 +107,14 @@ fn act(
         Ok(found) => found,
         Err(why) => return refuse(why),
     };
-    match Listener::open(node).and_then(|listener| listener.act(&act)) {
+    let listener = match Listener::open(node) {
+        Ok(listener) => listener,
+        Err(fault) => {
+            say_error!("placid-mantle: {}", not_opened(&node.identity, &fault));
+            return Exit::Failed;
+        }
+    };
+    match listener.act(&act) {
         Ok(Sent::Got(bytes)) => {
             say!("{}", bits::hex(&bytes));
             got(node, &bytes);
@@ -114,7 +122,8 @@ fn act(
         }
         Ok(_) => Exit::Fine,
         Err(fault) => {
-            say_error!("placid-mantle: {device} does not take it ({})", fault.system());
+            let refuses = if matches!(act, Act::Get { .. }) { "does not answer" } else { "does not take it" };
+            say_error!("placid-mantle: {device} {refuses} ({})", fault.system());
             Exit::Failed
         }
     }

@@ -138,7 +138,7 @@ fn apply(driver: Option<&str>) {
             "udev does not answer here, so rules have no effect. In a container: pass in /dev/uinput and the hidraw nodes from"
         );
         say!(
-            "the host. Without udev: as root, chgrp /dev/uinput and the nodes to a group of yours, and chmod 0660 them."
+            "the host. Without udev: give /dev/uinput and the nodes to a group of yours with sudo chgrp and sudo chmod 0660."
         );
     }
 }
@@ -181,12 +181,12 @@ fn say_uinput() {
             say!("No pad can be made: {}", fault.told());
             if fault == PadFault::Denied {
                 say!(
-                    "The rule is for the person at this machine. Over ssh a group is needed: as root, groupadd -f mantle;"
+                    "The rule is for the person at this machine. Over ssh a group is needed: run sudo groupadd -f mantle"
                 );
                 say!(
-                    "usermod -aG mantle YOU; and in the rule GROUP=\"mantle\", MODE=\"0660\" instead of the tag. (The input"
+                    "and sudo usermod -aG mantle YOU; in the rule write GROUP=\"mantle\", MODE=\"0660\" instead of the tag."
                 );
-                say!("group would work too, but it may read every keyboard.)");
+                say!("(The group input would work too, but it may read every keyboard.)");
             }
         }
     }

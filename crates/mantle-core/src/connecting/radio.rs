@@ -48,12 +48,12 @@ impl RadioState {
         match self {
             Self::Unknown | Self::Ready => "",
             Self::NoService => {
-                "Install and start the Bluetooth service (package bluez; as root: systemctl start bluetooth). Cables and receivers work without it."
+                "Install the package bluez, then run sudo systemctl start bluetooth. Cables and receivers work without it."
             }
             Self::Denied => "Log in at the machine itself, or add the account to the group bluetooth.",
             Self::NoAdapter => "Plug in an adapter. Cables and the controller's own receiver work without one.",
             Self::Blocked { hard: true } => "Move the switch, or press the key with the antenna.",
-            Self::Blocked { hard: false } => "As root: rfkill unblock bluetooth.",
+            Self::Blocked { hard: false } => "Run sudo rfkill unblock bluetooth.",
             Self::Off => "Switch it on.",
         }
     }

@@ -13,7 +13,7 @@ pub use facts::{
 };
 pub use news_kind::{Limits, NewsKind};
 pub use table_words::{Slotless, TableFacts, sentences, sentences_with};
-pub use words::{Looked, Mark, Mend, Proposal, Sentence, as_sentence, slot_sentence};
+pub use words::{Looked, Mark, Mend, Proposal, Sentence, as_sentence, not_opened, slot_sentence};
 
 use serde::{Deserialize, Serialize};
 

@@ -150,3 +150,22 @@ fn the_most_urgent_comes_first_and_nothing_is_said_twice() {
     };
     assert_eq!(sentences(&[], &waiting)[0].mend, Some(Mend::Place));
 }
+
+/// A device that sits nowhere has to be named to be let in.
+#[test]
+fn a_device_that_cannot_be_opened_is_named_in_its_remedy() {
+    let device = crate::device::Identity {
+        name: "Quay pad".into(),
+        vendor: 0x1209,
+        product: 0x0a02,
+        ..crate::device::Identity::default()
+    };
+    assert_eq!(
+        not_opened(&device, &os_fault(13)),
+        "your account may not read Quay pad. Run sudo placid-mantle setup --install 1209:0a02, then plug it in again (/dev/hidraw7: EACCES)."
+    );
+    assert_eq!(
+        not_opened(&device, &os_fault(16)),
+        "another program holds Quay pad. Close that program (/dev/hidraw7: EBUSY)."
+    );
+}

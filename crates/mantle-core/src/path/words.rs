@@ -4,7 +4,7 @@ use super::NewsKind;
 use super::troubles::often;
 use super::{MemberFacts, PadCondition, ReportsFault, SlotFacts, Stage, StageState, states_by, stops_at};
 use crate::command::Command;
-use crate::device::OsFault;
+use crate::device::{Identity, OsFault};
 use crate::slot::SlotNumber;
 use serde::{Deserialize, Serialize};
 
@@ -235,6 +235,16 @@ pub(super) fn closed(name: &str, fault: &OsFault) -> (String, String) {
         _ => (format!("{name} cannot be opened"), "Plug it in again; if that does not help, see the journal"),
     };
     (why, format!("{remedy} ({}: {}).", fault.path, fault.name()))
+}
+
+/// Why the node of a device that may be in no slot cannot be opened, and what to do about it: from the middle of a sentence on, to the end of
+/// another.
+#[must_use]
+pub fn not_opened(device: &Identity, fault: &OsFault) -> String {
+    let (why, remedy) = closed(&device.name, fault);
+    // Only what sits in a slot is known there without being named.
+    let named = format!("--install {:04x}:{:04x}", device.vendor, device.product);
+    format!("{why}. {}", remedy.replacen("--install", &named, 1))
 }
 
 /// Why a stage stops: in a word, in a sentence, and what can be done here.

@@ -204,7 +204,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
                 &format!("asleep {}", device.node),
                 format!("the system puts {} to sleep whenever it is idle for a moment", device.name),
                 "its next press is then late, or lost",
-                format!("as root: echo on >{file}"),
+                format!("run echo on | sudo tee {file}"),
                 Remedy::KeepAwake(file.clone()),
                 "only that file, until it is plugged in again; it uses a little more power",
             ));
@@ -217,7 +217,7 @@ pub fn obstacles(facts: &ReadyFacts) -> Vec<Obstacle> {
             "helper",
             "devices that play can only be held, not hidden".into(),
             "games still list them, as dead pads, and may take one for player one",
-            "once, as root: placid-mantle setup --install --helper".into(),
+            "run this once: sudo placid-mantle setup --install --helper".into(),
             Remedy::Setup { devices: Vec::new(), helper: true },
             "a small program in /usr/local/lib/placid-mantle, started by a socket; placid-mantle setup --undo removes it",
         ));
@@ -328,7 +328,7 @@ fn of_rights(facts: &ReadyFacts, found: &mut Vec<Obstacle>) {
             &format!("denied {}", device.node),
             format!("this account may not read {} ({})", device.name, device.node),
             "its presses reach neither this program nor any game",
-            format!("as root: placid-mantle setup --install {ids}, then plug it in again"),
+            format!("run sudo placid-mantle setup --install {ids}, then plug it in again"),
             mend,
             changes,
         ));
@@ -340,7 +340,7 @@ fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
         return None;
     }
     let why = "it does not give the person at this machine any access";
-    let again = "as root: placid-mantle setup --install";
+    let again = "run sudo placid-mantle setup --install";
     match &facts.rule {
         RuleFile::Fine => None,
         // What is missing is said by what cannot be opened.
@@ -357,7 +357,7 @@ fn of_rule(facts: &ReadyFacts) -> Option<Obstacle> {
             "rule",
             format!("{path} has no effect there: its number has to be under 73, in /etc/udev/rules.d"),
             why,
-            format!("as root: rm {path}, then placid-mantle setup --install"),
+            format!("run sudo rm {path}, then sudo placid-mantle setup --install"),
             Remedy::Replace(path.clone()),
             "that file, and udev's rules in /etc/udev/rules.d",
         )),

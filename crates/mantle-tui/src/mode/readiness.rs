@@ -5,7 +5,7 @@
 //!  ── Readiness ─────────────────────────────────────────────
 //!    ▲ Devices that play can only be held, not hidden.
 //!      Games list them still, as dead pads, …
-//!      mend      once, as root: placid-mantle setup --install --helper
+//!      mend      run this once: sudo placid-mantle setup --install --helper
 //!      changes   a small program in /usr/local/lib/…
 //! ```
 

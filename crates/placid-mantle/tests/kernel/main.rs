@@ -301,9 +301,14 @@ fn play(kernel: &Path, reader: &Path, row: &[Boot], wanted: &[&Case]) -> Result<
         if command.len() == 3 {
             continue;
         }
-        let peer = match cases.iter().any(|(name, _)| *name == RADIO) {
-            true => Some(mantle_lab::RadioPeer::start(&radio_site())?),
-            false => None,
+        let by_radio = cases.iter().any(|(name, _)| *name == RADIO);
+        let peer = match by_radio.then(|| mantle_lab::RadioPeer::start(&radio_site())).transpose() {
+            Ok(peer) => peer,
+            // Its case fails, and what the other boots say is still worth reading.
+            Err(why) => {
+                errors += &format!("{why}\n");
+                continue;
+            }
         };
         let ports = peer.as_ref().map(mantle_lab::RadioPeer::ports).unwrap_or_default();
         // Several times as much is done there.

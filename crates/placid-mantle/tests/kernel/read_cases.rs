@@ -215,7 +215,10 @@ pub fn woken_and_written(bench: &Bench) -> Result<(), String> {
     }
     // A stand-in answers no question: that is reported.
     let (well, said) = run(&["get", "1209:0a09", "4"])?;
-    if well || !said.contains("getting a feature report of /dev/hidraw") || !said.contains("(EIO)") {
+    if well
+        || !said.contains("1209:0a09 does not answer (getting a feature report of /dev/hidraw")
+        || !said.contains("EIO)")
+    {
         return Err(format!("a refused question: {said}"));
     }
     let (well, said) = run(&["get", "1209:0a09", "9"])?;
