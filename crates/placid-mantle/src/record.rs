@@ -32,12 +32,9 @@ pub fn run(args: &RecordArgs) -> Exit {
             "{name} is a keyboard: a recording contains everything that is typed. Add --keyboard if you want that"
         ));
     }
-    let mut listener = match Listener::open(node) {
+    let mut listener = match open(node) {
         Ok(listener) => listener,
-        Err(fault) => {
-            say_error!("placid-mantle: {}", not_opened(&node.identity, &fault));
-            return Exit::Failed;
-        }
+        Err(exit) => return exit,
     };
     say_error!("Recording {} to {}; Ctrl-C stops.", node.identity.name, args.file.display());
     match record(args, node, &mut listener) {
@@ -50,6 +47,14 @@ pub fn run(args: &RecordArgs) -> Exit {
             Exit::Failed
         }
     }
+}
+
+/// Opens a device's node, or says why it cannot be opened.
+pub fn open(node: &NodeFacts) -> Result<Listener, Exit> {
+    Listener::open(node).map_err(|fault| {
+        say_error!("placid-mantle: {}", not_opened(&node.identity, &fault));
+        Exit::Failed
+    })
 }
 
 /// The device that is meant: a node's path, ids, or part of a name.

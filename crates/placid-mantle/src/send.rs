@@ -1,14 +1,13 @@
 //! `send` and `get`: one report to or from a device, byte by byte or field by field.
 
 use crate::exit::{Exit, refuse};
-use crate::record::find;
+use crate::record::{find, open};
 use crate::recording_args::{GetArgs, SendArgs, SendKind};
 use crate::say::{say, say_error};
 use mantle_core::device::NodeFacts;
 use mantle_core::outgoing::{Act, Sent};
-use mantle_core::path::not_opened;
 use mantle_hid::{Descriptor, FieldKind, ReportId, ReportKind, Usage, bits};
-use mantle_linux::{Listener, scan};
+use mantle_linux::scan;
 use std::path::Path;
 
 /// Sends a report.
@@ -107,12 +106,9 @@ fn act(
         Ok(found) => found,
         Err(why) => return refuse(why),
     };
-    let listener = match Listener::open(node) {
+    let listener = match open(node) {
         Ok(listener) => listener,
-        Err(fault) => {
-            say_error!("placid-mantle: {}", not_opened(&node.identity, &fault));
-            return Exit::Failed;
-        }
+        Err(exit) => return exit,
     };
     match listener.act(&act) {
         Ok(Sent::Got(bytes)) => {

@@ -223,13 +223,16 @@ pub fn as_sentence(text: &str) -> String {
     format!("{first}{}.", all.as_str())
 }
 
-/// Why a node of this device cannot be opened, and what to do about it; the system's words come last.
+/// Why a node of this device, which sits in a slot, cannot be opened, and what to do about it; the system's words come last.
 pub(super) fn closed(name: &str, fault: &OsFault) -> (String, String) {
+    closed_unless(name, "sudo placid-mantle setup --install", fault)
+}
+
+/// The same, with the command that lets an account open it.
+fn closed_unless(name: &str, command: &str, fault: &OsFault) -> (String, String) {
+    let let_in = format!("Run {command}, then plug it in again");
     let (why, remedy) = match fault.errno {
-        1 | 13 => (
-            format!("your account may not read {name}"),
-            "Run sudo placid-mantle setup --install, then plug it in again",
-        ),
+        1 | 13 => (format!("your account may not read {name}"), let_in.as_str()),
         16 => (format!("another program holds {name}"), "Close that program"),
         2 | 6 | 19 => (format!("{name} is no longer there"), "Plug it in again"),
         _ => (format!("{name} cannot be opened"), "Plug it in again; if that does not help, see the journal"),
@@ -241,10 +244,10 @@ pub(super) fn closed(name: &str, fault: &OsFault) -> (String, String) {
 /// another.
 #[must_use]
 pub fn not_opened(device: &Identity, fault: &OsFault) -> String {
-    let (why, remedy) = closed(&device.name, fault);
     // Only what sits in a slot is known there without being named.
-    let named = format!("--install {:04x}:{:04x}", device.vendor, device.product);
-    format!("{why}. {}", remedy.replacen("--install", &named, 1))
+    let command = format!("sudo placid-mantle setup --install {:04x}:{:04x}", device.vendor, device.product);
+    let (why, remedy) = closed_unless(&device.name, &command, fault);
+    format!("{why}. {remedy}")
 }
 
 /// Why a stage stops: in a word, in a sentence, and what can be done here.
